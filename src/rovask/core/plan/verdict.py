@@ -1,0 +1,153 @@
+"""What a plan says about the launch: held or short, by how much, and what drives it."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import replace
+
+import numpy as np
+
+from rovask.core.model import Refit, State
+from rovask.core.plan.compile import compile_refit
+from rovask.core.plan.problem import FIRST_TASK, FS, LAUNCH_NODE, NO_MAX, Ints, Problem
+from rovask.core.plan.result import Outcome, Plan, Verdict
+from rovask.core.plan.windows import windows_of
+from rovask.core.words import minutes_of
+
+NEARLY_DRIVING_SLOTS = 16
+
+
+def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
+    """The verdict on a plan of this very refit; ``problem`` saves compiling it again. O(tasks squared per person and place at worst).
+
+    Spare is the elapsed time a task may slip while the order of the plan, its people and every tie hold
+    and the launch does not move. Should- and could-jobs give way to must-jobs; pins give way to nobody
+    but are not what the launch waits for, so the plan's own spare looks past them. Tasks that hang on the
+    launch itself (in the slings, pads last) are left out of it: they lie where the launch puts them.
+    """
+    problem = problem or compile_refit(refit, plan.now, plan.collisions)
+    slots = _planned(problem, plan)
+    launch = max(problem.grid.ceil(plan.launch), problem.launch_at)
+    everything = np.array([n for n in range(FIRST_TASK, problem.size) if slots[n, 0] >= 0], dtype=np.int64)
+    open_ = [n for n in everything if problem.fixed_end[n] < 0]
+    must = np.array([n for n in everything if problem.need[n] == 0], dtype=np.int64)
+    strict = _slips(problem, plan, slots, everything, launch, keep_pins=True)
+    loose = _slips(problem, plan, slots, must, launch, keep_pins=False)
+    spare = {problem.name(n): int(strict[n]) * 30 for n in open_}
+    spare |= {problem.name(n): int(min(strict[n], loose[n])) * 30 for n in open_ if problem.need[n] == 0}
+
+    hanging = _hanging_on_launch(problem)
+    counts = [
+        n
+        for n in open_
+        if problem.need[n] == 0
+        and not hanging[n]
+        and problem.deadline[n] >= problem.horizon
+        and refit.tasks[problem.name(n)].state is not State.AFLOAT_AFTER
+    ]
+    late = minutes_of(plan.launch - refit.launch_at)
+    least = min((int(loose[n]) for n in counts), default=max(launch - problem.now, 0))
+    driving = sorted(
+        (n for n in counts if loose[n] <= least + NEARLY_DRIVING_SLOTS), key=lambda n: (slots[n, 0], n)
+    )
+    if plan.collisions and plan.unplanned:
+        outcome = Outcome.IMPOSSIBLE
+    elif late > 0:
+        outcome = Outcome.SHORT
+    elif plan.now >= refit.launch_at and not counts:
+        outcome = Outcome.AFLOAT
+    else:
+        outcome = Outcome.HELD
+    return Verdict(
+        outcome=outcome,
+        launch=plan.launch,
+        spare_minutes=-late if late > 0 else least * 30,
+        driving=tuple(problem.name(n) for n in driving),
+        spare_by_task=spare,
+        left_out=plan.left_out,
+        collisions=plan.collisions,
+    )
+
+
+def _planned(problem: Problem, plan: Plan) -> Ints:
+    """Columns begin (or resume) and end of every node, in slots; -1 for what is left out."""
+    slots = np.full((problem.size, 2), -1, dtype=np.int64)
+    at = plan.by_task()
+    for node in range(FIRST_TASK, problem.size):
+        item = at.get(problem.name(node))
+        if item:
+            slots[node] = problem.grid.ceil(item.resume or item.start), problem.grid.ceil(item.end)
+    return slots
+
+
+def _chosen_modes(problem: Problem, plan: Plan) -> tuple[Ints, Ints]:
+    """Mode slices narrowed to the crew the plan chose."""
+    low, high = problem.mode_lo.copy(), problem.mode_hi.copy()
+    number = {who: at for at, who in enumerate(problem.people)}
+    for item in plan.assignments:
+        if item.task not in problem.tasks:
+            continue
+        node = problem.node(item.task)
+        crew = {number[who] for who in item.people}
+        for mode in range(problem.mode_lo[node], problem.mode_hi[node]):
+            if {int(who) for who in problem.mode_people[mode] if who >= 0} == crew:
+                low[node], high[node] = mode, mode + 1
+                break
+    return low, high
+
+
+def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[tuple[int, int, int, int, int]]:
+    """The order the plan gives people and places, as finish-start ties.
+
+    For places only pairs that can't share the room are tied; three tasks that crowd each other only
+    together are not.
+    """
+    at = plan.by_task()
+    inside = set(nodes.tolist())
+    queues: dict[str, list[int]] = defaultdict(list)
+    rooms: dict[int, list[int]] = defaultdict(list)
+    for node in sorted(inside, key=lambda n: (slots[n, 0], n)):
+        if problem.fixed_end[node] >= 0:
+            continue
+        for who in at[problem.name(node)].people:
+            queues[who].append(node)
+        rooms[int(problem.place[node])].append(node)
+    arcs = [
+        (first, then, FS, 0, NO_MAX)
+        for queue in queues.values()
+        for first, then in zip(queue, queue[1:], strict=False)
+    ]
+    for place, room in rooms.items():
+        for index, first in enumerate(room):
+            for then in room[index + 1 : index + 9]:
+                crowded = problem.hands[first] + problem.hands[then] > problem.place_capacity[place]
+                if crowded and slots[first, 1] <= slots[then, 0]:
+                    arcs.append((first, then, FS, 0, NO_MAX))
+    return arcs
+
+
+def _slips(
+    problem: Problem, plan: Plan, slots: Ints, nodes: Ints, launch: int, *, keep_pins: bool
+) -> Ints:
+    """Slots each node may slip; a big number for what isn't in ``nodes``."""
+    low, high = _chosen_modes(problem, plan)
+    inside = {LAUNCH_NODE, *nodes.tolist()}
+    ties = [tuple(arc) for arc in problem.arcs.tolist() if arc[0] in inside and arc[1] in inside]
+    arcs = np.array([*ties, *_order_arcs(problem, plan, slots, nodes)], dtype=np.int64).reshape(-1, 5)
+    deadline = problem.deadline if keep_pins else np.full_like(problem.deadline, problem.horizon)
+    narrowed = replace(problem, mode_lo=low, mode_hi=high, arcs=arcs, deadline=deadline)
+    windows = windows_of(narrowed, launch)
+    out = np.full(problem.size, problem.horizon, dtype=np.int64)
+    for node in nodes.tolist():
+        if problem.fixed_start[node] >= 0:
+            out[node] = windows.latest_end[node] - slots[node, 1]
+        else:
+            out[node] = windows.latest_start[node] - slots[node, 0]
+    return np.maximum(out, 0)
+
+
+def _hanging_on_launch(problem: Problem) -> np.ndarray:
+    """True for nodes whose earliest time is set by the launch slot through a maximum lag."""
+    release = problem.release.copy()
+    release[LAUNCH_NODE] = 0
+    return windows_of(problem).start > windows_of(replace(problem, release=release)).start

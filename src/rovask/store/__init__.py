@@ -1,0 +1,1 @@
+"""PostgreSQL: tables, migrations, loading and saving whole refits, change history, accounts."""

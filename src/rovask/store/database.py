@@ -1,0 +1,42 @@
+"""The connection to PostgreSQL."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import lru_cache
+
+from sqlalchemy import Engine, create_engine
+from sqlalchemy.orm import Session, sessionmaker
+
+
+def sqlalchemy_url(url: str) -> str:
+    """The same address for SQLAlchemy with psycopg 3; accepts postgresql:// and postgres:// addresses."""
+    scheme, _, rest = url.partition("://")
+    if scheme.partition("+")[0] not in ("postgresql", "postgres"):
+        raise ValueError("ROVASK_DATABASE_URL must begin with postgresql://")
+    return f"postgresql+psycopg://{rest}"
+
+
+def engine_for(url: str) -> Engine:
+    """A pooled engine that notices a server that went away and came back."""
+    return create_engine(
+        sqlalchemy_url(url),
+        pool_size=5,
+        max_overflow=10,
+        pool_pre_ping=True,
+        connect_args={"connect_timeout": 5, "application_name": "rovask"},
+    )
+
+
+@lru_cache(maxsize=8)
+def sessions_for(url: str) -> sessionmaker[Session]:
+    """Sessions on one engine for each address."""
+    return sessionmaker(engine_for(url), expire_on_commit=False)
+
+
+@contextmanager
+def transaction(url: str) -> Iterator[Session]:
+    """One transaction: committed at the end, rolled back on any error."""
+    with sessions_for(url).begin() as session:
+        yield session

@@ -1,0 +1,362 @@
+"""The tables. Everything of a refit hangs on its row; ids are the refit file's own, unique within a refit.
+
+Money is bigint in minor units, moments are timestamptz, choices are enums, constraints are named. Foreign
+keys inside a refit are checked at commit, so that one transaction may write records in any order.
+"""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Any, ClassVar
+
+from sqlalchemy import (
+    BigInteger,
+    CheckConstraint,
+    DateTime,
+    Enum,
+    Float,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Identity,
+    Index,
+    LargeBinary,
+    MetaData,
+    Text,
+    UniqueConstraint,
+)
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+from rovask.core.model import Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State
+
+Json = dict[str, Any]
+JsonList = list[Json]
+Words = list[str]
+
+
+class Base(DeclarativeBase):
+    """Names every constraint, and maps Python types to PostgreSQL's."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+            "ck": "ck_%(table_name)s_%(constraint_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_N_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map: ClassVar[dict[Any, Any]] = {
+        str: Text,
+        float: Float,
+        datetime: DateTime(timezone=True),
+        Json: JSONB,
+        JsonList: JSONB,
+        Words: ARRAY(Text),
+        bytes: LargeBinary,
+    } | {
+        choice: Enum(choice, name=choice.__name__.lower(), values_callable=lambda kind: [item.value for item in kind])
+        for choice in (Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State)
+    }
+
+
+def _within(table: str, column: str) -> ForeignKeyConstraint:
+    """A reference to another record of the same refit, checked at commit."""
+    return ForeignKeyConstraint(
+        ["refit_id", column],
+        [f"{table}.refit_id", f"{table}.id"],
+        deferrable=True,
+        initially="DEFERRED",
+    )
+
+
+class RefitRow(Base):
+    """One refit. ``revision`` counts its changes; ``clock_shift`` (seconds) is for a demo that plays on another day."""
+
+    __tablename__ = "refit"
+
+    pk: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    revision: Mapped[int] = mapped_column(default=0)
+    row_revision: Mapped[int] = mapped_column(default=0)
+    clock_shift: Mapped[int] = mapped_column(BigInteger, default=0)
+    is_demo: Mapped[bool] = mapped_column(default=False)
+    name: Mapped[str]
+    currency: Mapped[str]
+    budget: Mapped[int] = mapped_column(BigInteger)
+    haul_at: Mapped[datetime]
+    launch_at: Mapped[datetime]
+    prepare_from: Mapped[date | None]
+
+    __table_args__ = (
+        CheckConstraint("launch_at > haul_at", name="launch_after_haul"),
+        CheckConstraint("budget >= 0", name="budget"),
+        CheckConstraint("currency ~ '^[A-Z]{3}$'", name="currency"),
+    )
+
+
+class OneOfRefit:
+    """Mixin of the boat and the yard: one row a refit."""
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    row_revision: Mapped[int]
+
+
+class ManyOfRefit:
+    """Mixin of everything in lists: id, place in the list, and the refit's revision when it last changed."""
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    id: Mapped[str] = mapped_column(primary_key=True)
+    position: Mapped[int]
+    row_revision: Mapped[int]
+
+
+class BoatRow(OneOfRefit, Base):
+    """The boat."""
+
+    __tablename__ = "boat"
+
+    name: Mapped[str]
+    rig: Mapped[str]
+    hulls: Mapped[int]
+    hull_material: Mapped[HullMaterial]
+    keel: Mapped[Keel]
+    rudder: Mapped[Rudder]
+    drive: Mapped[Drive]
+    length_m: Mapped[float]
+    waterline_m: Mapped[float]
+    beam_m: Mapped[float]
+    draft_m: Mapped[float]
+    displacement_kg: Mapped[int]
+
+
+class YardRow(OneOfRefit, Base):
+    """The yard, its hours and its tariff."""
+
+    __tablename__ = "yard"
+
+    name: Mapped[str]
+    town: Mapped[str]
+    time_zone: Mapped[str]
+    hours: Mapped[JsonList]
+    closed: Mapped[JsonList]
+    lift_and_launch: Mapped[int] = mapped_column(BigInteger)
+    lay_day: Mapped[int] = mapped_column(BigInteger)
+    free_days: Mapped[int]
+
+
+class PlaceRow(ManyOfRefit, Base):
+    """A part of the boat."""
+
+    __tablename__ = "place"
+
+    name: Mapped[str]
+    capacity: Mapped[int]
+
+    __table_args__ = (CheckConstraint("capacity >= 0", name="capacity"),)
+
+
+class PersonRow(ManyOfRefit, Base):
+    """Somebody who works on the boat."""
+
+    __tablename__ = "person"
+
+    name: Mapped[str]
+    role: Mapped[Role]
+    skills: Mapped[Words]
+    hours: Mapped[JsonList]
+    arrives: Mapped[date | None]
+    leaves: Mapped[date | None]
+    absences: Mapped[JsonList]
+    rate: Mapped[int] = mapped_column(BigInteger)
+    call_out_hours: Mapped[float]
+
+    __table_args__ = (CheckConstraint("rate >= 0", name="rate"),)
+
+
+class PartRow(ManyOfRefit, Base):
+    """Something to buy."""
+
+    __tablename__ = "part"
+
+    name: Mapped[str]
+    quantity: Mapped[float]
+    unit: Mapped[str]
+    supplier: Mapped[str]
+    price: Mapped[int] = mapped_column(BigInteger)
+    lead_days: Mapped[int]
+    status: Mapped[PartStatus]
+    arrives: Mapped[datetime | None]
+    stowed: Mapped[str]
+
+    __table_args__ = (
+        CheckConstraint("price >= 0", name="price"),
+        CheckConstraint("status <> 'ordered' or arrives is not null", name="ordered_has_a_date"),
+    )
+
+
+class JobRow(ManyOfRefit, Base):
+    """A job."""
+
+    __tablename__ = "job"
+
+    title: Mapped[str]
+    need: Mapped[Need]
+    owner: Mapped[str | None]
+    note: Mapped[str]
+
+    __table_args__ = (_within("person", "owner"),)
+
+
+class TaskRow(ManyOfRefit, Base):
+    """One step of a job."""
+
+    __tablename__ = "task"
+
+    job: Mapped[str]
+    title: Mapped[str]
+    place: Mapped[str]
+    state: Mapped[State]
+    work_least: Mapped[float]
+    work_likely: Mapped[float]
+    work_most: Mapped[float]
+    hands: Mapped[int]
+    skill: Mapped[str | None]
+    unbroken: Mapped[bool]
+    people: Mapped[Words]
+    parts: Mapped[Words]
+    pin: Mapped[datetime | None]
+    caution: Mapped[str]
+    note: Mapped[str]
+    begun_at: Mapped[datetime | None]
+    done_at: Mapped[datetime | None]
+    crew: Mapped[Words]
+    remaining: Mapped[float | None]
+
+    __table_args__ = (
+        _within("job", "job"),
+        _within("place", "place"),
+        CheckConstraint("work_least <= work_likely and work_likely <= work_most", name="work_in_order"),
+        CheckConstraint("work_likely > 0", name="work_positive"),
+        CheckConstraint("hands between 1 and 8", name="hands"),
+        CheckConstraint("done_at is null or done_at >= begun_at", name="done_after_begun"),
+        Index(None, "refit_id", "job"),
+    )
+
+
+class LinkRow(ManyOfRefit, Base):
+    """A tie. ``first`` and ``then`` are tasks, or the words haul and launch."""
+
+    __tablename__ = "link"
+
+    first: Mapped[str]
+    then: Mapped[str]
+    kind: Mapped[LinkKind]
+    min_lag: Mapped[float]
+    max_lag: Mapped[float | None]
+    reason: Mapped[str]
+
+    __table_args__ = (
+        CheckConstraint('first <> "then"', name="two_ends"),
+        CheckConstraint("max_lag is null or max_lag >= min_lag", name="lags"),
+        UniqueConstraint("refit_id", "first", "then", "kind", deferrable=True, initially="DEFERRED"),
+    )
+
+
+class AppointmentRow(ManyOfRefit, Base):
+    """A fixed time."""
+
+    __tablename__ = "appointment"
+
+    title: Mapped[str]
+    at: Mapped[datetime]
+    hours: Mapped[float]
+    people: Mapped[Words]
+
+
+class HoursRow(ManyOfRefit, Base):
+    """Hours somebody logged on a task."""
+
+    __tablename__ = "hours_entry"
+
+    task: Mapped[str]
+    person: Mapped[str]
+    at: Mapped[datetime]
+    hours: Mapped[float]
+    note: Mapped[str]
+
+    __table_args__ = (
+        _within("task", "task"),
+        _within("person", "person"),
+        CheckConstraint("hours > 0 and hours <= 24", name="hours"),
+    )
+
+
+class AccountRow(Base):
+    """Somebody who may sign in. No password yet: only a one-time link lets them in."""
+
+    __tablename__ = "account"
+
+    pk: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    password_hash: Mapped[str | None]
+    created_at: Mapped[datetime]
+    failures: Mapped[int] = mapped_column(default=0)
+    locked_until: Mapped[datetime | None]
+
+
+class SignInLinkRow(Base):
+    """A link that signs in once. Only the hash of its token is kept."""
+
+    __tablename__ = "sign_in_link"
+
+    token_hash: Mapped[bytes] = mapped_column(primary_key=True)
+    account_pk: Mapped[int] = mapped_column(ForeignKey("account.pk", ondelete="CASCADE"))
+    expires_at: Mapped[datetime]
+    used_at: Mapped[datetime | None]
+
+
+class SessionRow(Base):
+    """A browser that is signed in. Only the hash of its cookie is kept."""
+
+    __tablename__ = "session"
+
+    token_hash: Mapped[bytes] = mapped_column(primary_key=True)
+    account_pk: Mapped[int] = mapped_column(ForeignKey("account.pk", ondelete="CASCADE"))
+    csrf: Mapped[str]
+    created_at: Mapped[datetime]
+    expires_at: Mapped[datetime]
+    seen_change: Mapped[int] = mapped_column(BigInteger, default=0)
+
+
+class ChangeRow(Base):
+    """One change of one refit: who, when, what, and the records before and after."""
+
+    __tablename__ = "change"
+
+    pk: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"))
+    revision: Mapped[int]
+    account_pk: Mapped[int | None] = mapped_column(ForeignKey("account.pk", ondelete="SET NULL"))
+    at: Mapped[datetime]
+    what: Mapped[str]
+    before: Mapped[Json]
+    after: Mapped[Json]
+    undoes: Mapped[int | None] = mapped_column(ForeignKey("change.pk", ondelete="CASCADE"), unique=True)
+    verdict_before: Mapped[Json | None]
+    verdict_after: Mapped[Json | None]
+
+    __table_args__ = (UniqueConstraint("refit_id", "revision"),)
+
+
+class PlanRow(Base):
+    """The plan of a refit as it stood at one revision, verified before it was kept."""
+
+    __tablename__ = "plan"
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    revision: Mapped[int] = mapped_column(primary_key=True)
+    now: Mapped[datetime]
+    made_at: Mapped[datetime]
+    plan: Mapped[Json]
+    verdict: Mapped[Json]
+    searched: Mapped[bool] = mapped_column(default=False)
