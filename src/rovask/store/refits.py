@@ -318,3 +318,9 @@ def set_clock(session: Session, pk: int, shift: timedelta) -> None:
     row = session.get_one(RefitRow, pk)
     row.clock_shift = round(shift.total_seconds())
     session.execute(delete(PlanRow).where(PlanRow.refit_id == pk))
+
+
+def plan_before(session: Session, kept: Kept) -> Plan | None:
+    """The plan that stood before the last change, if it is still kept."""
+    row = session.get(PlanRow, (kept.pk, kept.revision - 1))
+    return Plan.model_validate(row.plan) if row is not None else None

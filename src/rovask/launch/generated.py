@@ -1,0 +1,37 @@
+"""Files that are made from code and committed: the JSON Schema and the demo refit. ``--check`` compares only."""
+
+from __future__ import annotations
+
+import runpy
+import sys
+from pathlib import Path
+
+from rovask.formats.refit_file import json_schema, write_refit
+
+ROOT = Path(__file__).parents[3]
+
+
+def files() -> dict[Path, bytes]:
+    """Every generated file with its content."""
+    demo = runpy.run_path(str(ROOT / "demo/build_demo.py"))
+    return {
+        ROOT / "docs/refit-file.schema.json": json_schema().encode(),
+        ROOT / "demo/demo.refit.json": write_refit(demo["on_day_9"](demo["refit"]())),
+    }
+
+
+def main() -> int:
+    """Write the files, or say which are stale."""
+    stale = 0
+    for path, content in files().items():
+        if "--check" in sys.argv:
+            if not path.exists() or path.read_bytes() != content:
+                print(f"{path.relative_to(ROOT)} is not what the code makes; run ./rovask assets and commit it")
+                stale = 1
+        else:
+            path.write_bytes(content)
+    return stale
+
+
+if __name__ == "__main__":
+    sys.exit(main())

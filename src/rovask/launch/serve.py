@@ -1,0 +1,171 @@
+"""Start everything, say where it is, and stop all that was started."""
+
+from __future__ import annotations
+
+import ipaddress
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from datetime import datetime, timedelta
+from pathlib import Path
+
+import uvicorn
+from sqlalchemy.exc import OperationalError
+
+from rovask.launch import postgres
+from rovask.launch.errors import LaunchError
+from rovask.settings import Settings
+from rovask.store import accounts, refits
+from rovask.store.database import transaction
+from rovask.store.migrate import migrate
+
+ROOT = Path(__file__).parents[3]
+DEMO_FILE = ROOT / "demo/demo.refit.json"
+SKIPPER = "Skipper"
+
+
+class _Announced(uvicorn.Server):
+    """A server that says where it is as soon as it answers."""
+
+    def __init__(self, config: uvicorn.Config, words: str) -> None:
+        super().__init__(config)
+        self.words = words
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        print(self.words, flush=True)
+
+
+def listening_socket(host: str, port: int) -> socket.socket:
+    """The socket the pages are served on. Raises LaunchError if another program has the port."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    sock = socket.socket(family, socket.SOCK_STREAM)
+    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        sock.bind((host, port))
+        sock.listen(128)
+    except OSError as error:
+        sock.close()
+        raise LaunchError(
+            f"Port {port} on {host} can't be used ({error.strerror}); stop what has it or add --port {port + 1}."
+        ) from None
+    return sock
+
+
+def _loopback(host: str) -> bool:
+    try:
+        return host == "localhost" or ipaddress.ip_address(host).is_loopback
+    except ValueError:
+        return False
+
+
+def run(settings: Settings, *, demo: bool, fresh: bool) -> None:
+    """Serve until Ctrl-C or a terminate signal; then stop web, worker and database, whatever was started here."""
+    began = time.monotonic()
+    sock = listening_socket(settings.host, settings.port)
+    warming = threading.Thread(target=_import_planner, daemon=True)
+    warming.start()
+    server: postgres.PrivatePostgres | None = None
+    worker: subprocess.Popen[bytes] | None = None
+    signal.signal(signal.SIGTERM, _interrupt)
+    try:
+        if not settings.database_url:
+            server = postgres.start(postgres.data_folder(settings.state.resolve(), "pg"))
+            settings = settings.model_copy(update={"database_url": server.url})
+        try:
+            migrate(settings.database_url)
+        except OperationalError as error:
+            raise LaunchError(f"The database does not answer: {error.orig}") from None
+        if demo:
+            load_demo(settings, settings.clock(), fresh=fresh)
+        link = _link(settings)
+        worker = _start_worker(settings)
+        from rovask.web.app import create_app
+
+        words = f"\nRovask is at http://{_host(settings.host)}:{settings.port}/  (Ctrl-C stops it)\n"
+        words += f"Sign in once with: http://{_host(settings.host)}:{settings.port}/come-aboard/{link}\n"
+        if not _loopback(settings.host):
+            words += (
+                "\nWARNING: others on this network can reach it, and without https what they type can be read on "
+                "the way. Put it behind a proxy with https and set ROVASK_SECURE_COOKIES=1.\n"
+            )
+        words += f"Ready in {time.monotonic() - began:.1f} s."
+        config = uvicorn.Config(
+            create_app(settings), log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off"
+        )
+        _Announced(config, words).run(sockets=[sock])
+    except KeyboardInterrupt:
+        pass
+    finally:
+        sock.close()
+        _stop(worker)
+        if server is not None:
+            server.stop()
+        print("Stopped.", flush=True)
+
+
+def _interrupt(_number: int, _frame: object) -> None:
+    raise KeyboardInterrupt
+
+
+def _import_planner() -> None:
+    """Load the compiled planner while the database starts."""
+    import rovask.core.plan.planner  # noqa: F401
+
+
+def _host(host: str) -> str:
+    return f"[{host}]" if ":" in host else "127.0.0.1" if host == "0.0.0.0" else host  # noqa: S104
+
+
+def _link(settings: Settings) -> str:
+    clock = settings.clock()
+    with transaction(settings.database_url) as session:
+        names = accounts.account_names(session)
+        return accounts.make_link(session, accounts.account_named(session, names[0] if names else SKIPPER, clock), clock)
+
+
+def load_demo(settings: Settings, clock: datetime, *, fresh: bool) -> int:
+    """Load the demo if it isn't there; an untouched one starts its day 9 again. Returns its key."""
+    from rovask.formats.refit_file import read_refit
+
+    refit = read_refit(DEMO_FILE.read_bytes())
+    started = max(entry.at for entry in refit.hours_log) + timedelta(minutes=30)
+    with transaction(settings.database_url) as session:
+        found = refits.demo_pk(session)
+        if found is not None and fresh:
+            refits.remove(session, found)
+            found = None
+        if found is None:
+            print("Loading the demo refit …", flush=True)
+            return refits.add(
+                session, refit, who=None, what="loaded the demo", clock=clock, clock_shift=started - clock, is_demo=True
+            ).pk
+        if refits.load(session, found).revision == 1:
+            refits.set_clock(session, found, started - clock)
+        else:
+            print("The demo is as you left it; --fresh loads it anew.", flush=True)
+        return found
+
+
+def _start_worker(settings: Settings) -> subprocess.Popen[bytes]:
+    """A worker of its own process, in its own process group, so that Ctrl-C reaches it through us."""
+    environment = os.environ | {"ROVASK_DATABASE_URL": settings.database_url}
+    return subprocess.Popen(
+        [sys.executable, "-m", "rovask.launch.cli", "worker"], env=environment, start_new_session=True,
+        stdin=subprocess.DEVNULL,
+    )
+
+
+def _stop(process: subprocess.Popen[bytes] | None) -> None:
+    if process is None or process.poll() is not None:
+        return
+    process.terminate()
+    try:
+        process.wait(timeout=5)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        process.wait()

@@ -1,0 +1,32 @@
+"""Settings, from the environment: every name begins with ROVASK_."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from pathlib import Path
+
+from pydantic import AwareDatetime
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """What a process needs to know about where it runs.
+
+    database_url: a PostgreSQL that is yours; without one Rovask starts a private one.
+    host, port: where the pages are served; loopback unless asked otherwise.
+    state: where the private database and caches lie. now: a clock that stands still, for tests and pictures.
+    secure_cookies: set when the pages are served over https.
+    """
+
+    model_config = SettingsConfigDict(env_prefix="ROVASK_")
+
+    database_url: str = ""
+    host: str = "127.0.0.1"
+    port: int = 8800
+    state: Path = Path(".rovask")
+    now: AwareDatetime | None = None
+    secure_cookies: bool = False
+
+    def clock(self) -> datetime:
+        """The present moment: the only place in Rovask that asks for it."""
+        return (self.now or datetime.now(UTC)).astimezone(UTC)

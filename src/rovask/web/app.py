@@ -1,0 +1,129 @@
+"""The web application: routes, safety, and what a person sees when something fails."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
+from sqlalchemy.exc import OperationalError
+from starlette.datastructures import UploadFile
+from starlette.exceptions import HTTPException
+from starlette.staticfiles import StaticFiles
+from urllib.parse import quote
+
+from rovask.core.faults import RefitFaults, faults_of
+from rovask.settings import Settings
+from rovask.store.errors import BadPlan, NotFound, StoreError
+from rovask.web.assets import STATIC
+from rovask.web.rendering import render
+from rovask.web.routes import edit, jobs, morning, refits, sign_in, slip, stores, task, yard
+from rovask.web.security import ForeignForm, SafetyHeaders, SignInNeeded, TooLarge
+
+log = logging.getLogger("rovask")
+
+
+class KeptForever(StaticFiles):
+    """Static files whose address carries their hash."""
+
+    def file_response(self, *args: Any, **kwargs: Any) -> Response:
+        """The file, to be kept by the browser for a year."""
+        response = super().file_response(*args, **kwargs)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The application on one database. Holds no state of its own, so several may run side by side."""
+    app = FastAPI(title="Rovask", openapi_url=None, docs_url=None, redoc_url=None)
+    app.state.settings = settings
+    app.add_middleware(SafetyHeaders)
+    app.mount("/static", KeptForever(directory=STATIC), name="static")
+    for module in (sign_in, refits, morning, slip, jobs, stores, yard, task, edit):
+        app.include_router(module.router)
+    _faults(app)
+    return app
+
+
+def _faults(app: FastAPI) -> None:
+    @app.exception_handler(SignInNeeded)
+    async def sign_in_needed(request: Request, error: SignInNeeded) -> Response:
+        return RedirectResponse(f"/sign-in?next={quote(error.next, safe='/')}", status_code=303)
+
+    @app.exception_handler(NotFound)
+    async def not_found(request: Request, error: NotFound) -> Response:
+        return _told(request, 404, "Not here", str(error))
+
+    @app.exception_handler(ForeignForm)
+    async def foreign_form(request: Request, error: ForeignForm) -> Response:
+        return await _kept(
+            request, 403, "This form is too old",
+            "You signed in again since it was opened, or it came from another page. Nothing was changed.",
+        )
+
+    @app.exception_handler(TooLarge)
+    async def too_large(request: Request, error: TooLarge) -> Response:
+        return _told(request, 413, "Too large", "More than 9 MB was sent; a refit file has at most 8 MB. Nothing was kept.")
+
+    @app.exception_handler(RefitFaults)
+    async def refit_faults(request: Request, error: RefitFaults) -> Response:
+        return _told(request, 422, "That can't be done", "", [str(fault) for fault in error.faults])
+
+    @app.exception_handler(ValidationError)
+    async def invalid(request: Request, error: ValidationError) -> Response:
+        return _told(request, 422, "That can't be done", "", [str(fault) for fault in faults_of(error)])
+
+    @app.exception_handler(BadPlan)
+    async def bad_plan(request: Request, error: BadPlan) -> Response:
+        log.error("%s", error)
+        return _told(request, 500, "A fault in Rovask", f"{error} Your last change was not kept.")
+
+    @app.exception_handler(StoreError)
+    async def refused(request: Request, error: StoreError) -> Response:
+        return _told(request, 409, "That can't be done", str(error))
+
+    @app.exception_handler(OperationalError)
+    async def database_away(request: Request, error: OperationalError) -> Response:
+        log.error("the database does not answer: %s", error.orig)
+        return await _kept(
+            request, 503, "The database does not answer",
+            "Nothing was changed. Wait a moment and try again; if it stays away, start Rovask again.",
+        )
+
+    @app.exception_handler(HTTPException)
+    async def http(request: Request, error: HTTPException) -> Response:
+        if error.status_code == 404:
+            return _told(request, 404, "Not here", "There is no such page.")
+        if error.status_code == 405:  # an address that only takes forms, reached by reload
+            return RedirectResponse("/", status_code=303)
+        return _told(request, error.status_code, "That can't be done", str(error.detail))
+
+
+def _told(request: Request, status: int, title: str, message: str, faults: list[str] | None = None) -> Response:
+    return render(
+        request, "fault.html",
+        {"title": title, "message": message, "faults": faults or [], "again": None, "fields": []}, status,
+    )
+
+
+async def _kept(request: Request, status: int, title: str, message: str) -> Response:
+    """A fault page that holds what was typed, to be sent again."""
+    fields: list[tuple[str, str]] = []
+    if request.method == "POST":
+        form = await request.form()
+        fields = [
+            (name, value)
+            for name, value in form.multi_items()
+            if not isinstance(value, UploadFile) and name not in ("csrf", "password")
+        ]
+    who = getattr(request.state, "who", None)
+    return render(
+        request, "fault.html",
+        {
+            "title": title, "message": message, "faults": [], "fields": fields,
+            "again": request.url.path if request.method == "POST" else None, "csrf": who.csrf if who else "",
+        },
+        status,
+    )

@@ -1,0 +1,41 @@
+"""Jinja with our own words: times on the yard's clock, money, lengths of time."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse
+from fastapi.templating import Jinja2Templates
+from jinja2 import StrictUndefined
+
+from rovask import __version__
+from rovask.core.words import day, day_and_time, minutes_of, money, span
+from rovask.web.assets import asset
+
+LIGHTS = ("day", "glare", "red")
+LIGHT_COOKIE = "rovask_light"
+
+templates = Jinja2Templates(directory=Path(__file__).parent / "templates")
+templates.env.undefined = StrictUndefined
+templates.env.trim_blocks = templates.env.lstrip_blocks = True
+templates.env.globals |= {"asset": asset, "version": __version__, "lights": LIGHTS}
+templates.env.filters |= {
+    "moment": day_and_time,
+    "day": day,
+    "money": money,
+    "span": span,
+    "minutes": minutes_of,
+}
+
+
+def render(request: Request, name: str, context: dict[str, Any], status: int = 200) -> HTMLResponse:
+    """A page. One with faults answers 422 and keeps the browser's address, so that reload shows the form again."""
+    light = request.cookies.get(LIGHT_COOKIE, "day")
+    base = {"light": light if light in LIGHTS else "day", "who": None, "page": None, "path": request.url.path}
+    response = templates.TemplateResponse(request, name, base | context, status_code=status)
+    response.headers["Cache-Control"] = "no-store"
+    if status >= 400:
+        response.headers["HX-Push-Url"] = "false"
+    return response

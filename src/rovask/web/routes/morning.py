@@ -1,0 +1,40 @@
+"""Morning: what do we do today?"""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from rovask.store.database import transaction
+from rovask.web.page import open_page
+from rovask.web.rendering import render
+from rovask.web.security import Who, settings_of
+from rovask.web.today import morning_of
+
+router = APIRouter()
+
+
+@router.get("/r/{pk}")
+def refit_root(pk: int, who: Who) -> Response:
+    """The refit's own address leads to Morning."""
+    return RedirectResponse(f"/r/{pk}/morning", status_code=303)
+
+
+@router.get("/r/{pk}/morning")
+def morning(request: Request, who: Who, pk: int, day: str = "") -> Response:
+    """One day, today unless another is asked for."""
+    settings = settings_of(request)
+    with transaction(settings.database_url) as session:
+        page = open_page(session, who, pk, settings.clock())
+    today = page.now.astimezone(page.zone).date()
+    try:
+        shown = date.fromisoformat(day) if day else today
+    except ValueError:
+        shown = today
+    context = page.context(
+        morning=morning_of(page.refit, page.plan, page.needs, shown), today=today,
+        before=shown - timedelta(days=1), after=shown + timedelta(days=1),
+    )
+    return render(request, "morning.html", context)

@@ -1,0 +1,445 @@
+"""What the Slip shows and where: bands of the boat, ribbons of jobs, blocks of tasks, the quay, the people, the water.
+
+Pixels from the top left. Nothing here knows colours or HTML; the template draws what it is given.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import date, datetime, timedelta
+
+from rovask.core.model import Job, LinkKind, PartStatus, Refit, Task
+from rovask.core.plan.compile import ready_at
+from rovask.core.plan.result import Assignment, Plan, Verdict
+from rovask.core.words import day_and_time
+from rovask.web.slip.scale import TimeScale
+
+LABEL_HEIGHT = 11.0
+HAND_HEIGHT = 6.0
+LEAST_BLOCK = 5.0
+ROW_GAP = 3.0
+LETTER = 5.3
+PERSON_ROW = 11.0
+QUAY_HEIGHT = 20.0
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A task: a rectangle in its band. ``tone``: done, doing, todo. ``fill``: share that is done."""
+
+    task: str
+    title: str
+    told: str
+    x: float
+    y: float
+    width: float
+    height: float
+    tone: str
+    fill: float
+    keel: bool
+    bite: bool
+    pinned: bool
+    optional: bool
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Tail:
+    """A cure: hatched, running on from its block through the night."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+@dataclass(frozen=True, slots=True)
+class Bracket:
+    """An overcoating window: open at (x, y), closed at x + width."""
+
+    x: float
+    y: float
+    width: float
+
+
+@dataclass(frozen=True, slots=True)
+class Ribbon:
+    """A job's stretch in one place, with its name over it."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    label: str
+    label_x: float
+    anchor: str
+    done: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """A place of the boat."""
+
+    name: str
+    y: float
+    height: float
+
+
+@dataclass(frozen=True, slots=True)
+class DayMark:
+    """A day: its countdown number to launch, its date, whether it is today or a day nobody works ashore."""
+
+    x: float
+    width: float
+    number: str
+    date: str
+    today: bool
+    quiet: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Parcel:
+    """A part on the quay; the thread leads to the block that waits for it."""
+
+    x: float
+    told: str
+    late: bool
+    thread_to: tuple[float, float] | None
+
+
+@dataclass(frozen=True, slots=True)
+class PersonDay:
+    """How much of a person's day is planned: a bar of ``height`` on the strip; or away."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    away: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Ghost:
+    """Where a block lay before the last change."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+@dataclass
+class Chart:
+    """Everything the template draws."""
+
+    width: float
+    height: float = 0
+    left: float = 0
+    right: float = 0
+    top: float = 0
+    bands: list[Band] = field(default_factory=list)
+    days: list[DayMark] = field(default_factory=list)
+    ribbons: list[Ribbon] = field(default_factory=list)
+    blocks: list[Block] = field(default_factory=list)
+    tails: list[Tail] = field(default_factory=list)
+    brackets: list[Bracket] = field(default_factory=list)
+    ghosts: list[Ghost] = field(default_factory=list)
+    parcels: list[Parcel] = field(default_factory=list)
+    people: list[tuple[str, float]] = field(default_factory=list)
+    person_days: list[PersonDay] = field(default_factory=list)
+    quay_y: float = 0
+    bands_bottom: float = 0
+    water_x: float | None = None
+    slot_x: float | None = None
+    now_x: float | None = None
+    now_told: str = ""
+    launch_told: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class View:
+    """What part of the plan is shown and how large; names of tasks appear when a day is wide enough."""
+
+    first: date
+    last: date
+    width: float = 1240.0
+    label_width: float = 118.0
+    person: str = ""
+    job: str = ""
+
+
+def whole_view(refit: Refit, plan: Plan, width: float = 1240.0) -> View:
+    """From the haul-out to the last task afloat."""
+    zone = refit.yard.zone
+    begins = [item.start for item in plan.assignments] + [refit.haul_at]
+    ends = [item.end for item in plan.assignments] + [plan.launch, refit.launch_at]
+    return View(min(begins).astimezone(zone).date(), max(ends).astimezone(zone).date(), width)
+
+
+def _tone(task: Task) -> str:
+    return "done" if task.done_at else "doing" if task.begun_at else "todo"
+
+
+def _told(refit: Refit, job: Job, task: Task, item: Assignment, verdict: Verdict) -> str:
+    """What a screen reader, a hover and a focus say of a block."""
+    zone = refit.yard.zone
+    people = ", ".join(refit.persons[who].name for who in item.people) or "nobody"
+    spare = verdict.spare_by_task.get(task.id)
+    words = {"done": "done", "doing": "under way", "todo": "planned"}[_tone(task)]
+    told = f"{job.title}: {task.title}. {words}, {day_and_time(item.start, zone)} to {day_and_time(item.end, zone)}, {people}."
+    return told + (f" Spare {spare / 60:g} h." if spare is not None else "")
+
+
+@dataclass(slots=True)
+class _Stretch:
+    """The blocks of one job in one place."""
+
+    job: Job
+    items: list[tuple[Task, Assignment]]
+    x0: float = 0
+    x1: float = 0
+    label: str = ""
+    label_x: float = 0
+    anchor: str = "start"
+    row: int = 0
+
+
+def _stretches(
+    refit: Refit, plan: Plan, view: View, scale: TimeScale, place: str, right: float
+) -> tuple[list[_Stretch], int]:
+    """The jobs of a place in rows: two whose ribbons or labels would touch get different rows."""
+    at = plan.by_task()
+    out = []
+    for job in refit.jobs:
+        items = [
+            (task, at[task.id])
+            for task in job.tasks
+            if task.place == place and task.id in at and _shown(view, job, at[task.id])
+            and at[task.id].end > scale.first and at[task.id].start < scale.last
+        ]
+        if items:
+            out.append(_Stretch(job, items))
+    for stretch in out:
+        stretch.x0 = scale.x(min(item.start for _, item in stretch.items))
+        stretch.x1 = max(scale.x(max(item.end for _, item in stretch.items)), stretch.x0 + 3)
+        text = stretch.job.title
+        room = right - stretch.x0
+        if len(text) * LETTER <= room:
+            stretch.label, stretch.label_x = text, stretch.x0
+        else:
+            fits = int((stretch.x1 - scale.knots[0][1]) / LETTER)
+            stretch.label = text if len(text) <= fits else text[: max(fits - 1, 1)] + "…"
+            stretch.label_x, stretch.anchor = stretch.x1, "end"
+    out.sort(key=lambda stretch: (stretch.x0, stretch.job.id))
+    edges: list[float] = []
+    for stretch in out:
+        length = len(stretch.label) * LETTER
+        begin = min(stretch.x0, stretch.label_x - (length if stretch.anchor == "end" else 0))
+        end = max(stretch.x1, stretch.label_x + (length if stretch.anchor == "start" else 0)) + 4
+        row = next((row for row, edge in enumerate(edges) if edge <= begin), len(edges))
+        if row == len(edges):
+            edges.append(end)
+        else:
+            edges[row] = end
+        stretch.row = row
+    return out, len(edges)
+
+
+def _shown(view: View, job: Job, item: Assignment) -> bool:
+    return (not view.job or job.id == view.job) and (not view.person or view.person in item.people)
+
+
+def _block(
+    refit: Refit, stretch: _Stretch, task: Task, item: Assignment, verdict: Verdict, scale: TimeScale,
+    base: float, now: datetime,
+) -> Block:
+    x0, x1 = scale.x(item.start), scale.x(item.end)
+    width = max(x1 - x0, 2.0)
+    height = LEAST_BLOCK + HAND_HEIGHT * min(task.hands, 3) - 3
+    fill = 1.0 if task.done_at else 0.0
+    if task.is_under_way:
+        left = refit.hours_to_do(task)
+        fill = max(0.1, 1 - left / max(task.work.likely, left))
+    waits = not task.begun_at and any(refit.part_by_id[key].status is not PartStatus.CHECKED for key in task.parts)
+    fits = int((width - 4) / LETTER)
+    name = task.title if len(task.title) <= fits else task.title[: fits - 1] + "…" if fits > 5 else ""
+    return Block(
+        task.id, task.title, _told(refit, stretch.job, task, item, verdict), x0, base - height, width, height,
+        _tone(task), fill, task.id in verdict.driving and not task.done_at, waits, task.pin is not None,
+        stretch.job.need.value != "must", name if height >= 8 else "",
+    )
+
+
+def draw(
+    refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, before: Plan | None = None
+) -> Chart:
+    """Lay the whole chart out. ``before``: the plan before the last change, for ghosts. O(tasks + jobs x places)."""
+    zone = refit.yard.zone
+    chart = Chart(view.width, left=view.label_width, right=view.width - 6, top=38.0)
+    scale = TimeScale.over(view.first, view.last, chart.left, chart.right, zone)
+    names = (chart.right - chart.left) / max((view.last - view.first).days + 1, 1) > 75
+    _days(refit, scale, chart, view, now)
+    ends = _bands(refit, plan, verdict, now, view, scale, chart, names)
+    _cures(refit, plan, scale, chart, ends)
+    if before is not None:
+        _ghosts(plan, before, scale, chart, ends)
+    chart.bands_bottom = chart.quay_y = chart.height
+    _quay(refit, plan, scale, chart, ends)
+    _people(refit, plan, scale, chart, view)
+    chart.height += 16
+    if scale.first < plan.launch < scale.last:
+        chart.water_x = scale.x(plan.launch)
+    if plan.launch > refit.launch_at and scale.first < refit.launch_at < scale.last:
+        chart.slot_x = scale.x(refit.launch_at)
+    chart.launch_told = day_and_time(plan.launch, zone)
+    if scale.first < now < scale.last:
+        chart.now_x, chart.now_told = scale.x(now), f"{now.astimezone(zone):%a %H:%M}"
+    return chart
+
+
+def _days(refit: Refit, scale: TimeScale, chart: Chart, view: View, now: datetime) -> None:
+    zone = refit.yard.zone
+    launch, today = refit.launch_at.astimezone(zone).date(), now.astimezone(zone).date()
+    open_days = {day.number for shift in refit.yard.hours for day in shift.days} or set(range(7))
+    day = view.first
+    while day <= view.last:
+        x = scale.x(datetime(day.year, day.month, day.day, tzinfo=zone))
+        following = day + timedelta(days=1)
+        end = scale.x(datetime(following.year, following.month, following.day, tzinfo=zone))
+        left = (launch - day).days
+        closed = any(span.first <= day <= span.last for span in refit.yard.closed)
+        number = str(left) if left > 0 else "0" if left == 0 else f"+{-left}"
+        wide = end - x > 60
+        chart.days.append(
+            DayMark(
+                x, end - x, number, f"{day:%a %d %b}" if wide else f"{day.day}", day == today,
+                closed or day.weekday() not in open_days,
+            )
+        )
+        day = following
+
+
+Ends = dict[str, Block]
+
+
+def _bands(
+    refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, scale: TimeScale, chart: Chart,
+    names: bool,
+) -> Ends:
+    """Bands with their ribbons and blocks; returns the block of each task."""
+    y = chart.top
+    found: Ends = {}
+    for place in refit.places:
+        stretches, rows = _stretches(refit, plan, view, scale, place.id, chart.right)
+        tallest = max((task.hands for stretch in stretches for task, _ in stretch.items), default=1)
+        block = LEAST_BLOCK + HAND_HEIGHT * min(tallest, 3) - 3
+        row_height = LABEL_HEIGHT + block + ROW_GAP
+        height = max(rows * row_height + 2, 15.0)
+        chart.bands.append(Band(place.name, y, height))
+        for stretch in stretches:
+            top = y + 1 + stretch.row * row_height
+            base = top + LABEL_HEIGHT + block
+            chart.ribbons.append(
+                Ribbon(
+                    stretch.x0, top + LABEL_HEIGHT, stretch.x1 - stretch.x0, block, stretch.label, stretch.label_x,
+                    stretch.anchor, all(task.done_at for task in stretch.job.tasks),
+                )
+            )
+            for task, item in stretch.items:
+                made = _block(refit, stretch, task, item, verdict, scale, base, now)
+                if not names:
+                    made = _unnamed(made)
+                chart.blocks.append(made)
+                found[task.id] = made
+        y += height
+    chart.height = y
+    return found
+
+
+def _unnamed(block: Block) -> Block:
+    return Block(
+        block.task, block.title, block.told, block.x, block.y, block.width, block.height, block.tone, block.fill,
+        block.keel, block.bite, block.pinned, block.optional,
+    )
+
+
+def _cures(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:
+    at = plan.by_task()
+    for link in refit.links:
+        block, item = ends.get(link.first), at.get(link.first)
+        if block is None or item is None or link.kind is not LinkKind.FS or not link.min_lag:
+            continue
+        cured = item.end + timedelta(hours=link.min_lag)
+        x, x1 = scale.x(item.end), scale.x(cured)
+        height = min(block.height * 0.55, 6.0)
+        if x1 > x:
+            chart.tails.append(Tail(x, block.y + block.height - height, x1 - x, height))
+        then = refit.tasks.get(link.then)
+        if link.max_lag is not None and then is not None and not then.begun_at:
+            close = scale.x(item.end + timedelta(hours=link.max_lag))
+            if close > x1:
+                chart.brackets.append(Bracket(x1, block.y + block.height + 1.5, close - x1))
+
+
+def _ghosts(plan: Plan, before: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:
+    was = before.by_task()
+    for item in plan.assignments:
+        old, block = was.get(item.task), ends.get(item.task)
+        if old is None or block is None or block.tone != "todo":
+            continue
+        if abs(old.start - item.start) >= timedelta(hours=1):
+            x = scale.x(old.start)
+            chart.ghosts.append(Ghost(x, block.y, max(scale.x(old.end) - x, 2.0), block.height))
+
+
+def _quay(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:
+    waiting: dict[str, list[str]] = {}
+    for task in refit.tasks.values():
+        if not task.begun_at:
+            for key in task.parts:
+                waiting.setdefault(key, []).append(task.id)
+    for part in refit.parts:
+        if part.status not in (PartStatus.ORDERED, PartStatus.NEEDED) or part.id not in waiting:
+            continue
+        ready = ready_at(part, plan.now)
+        if ready is None or not scale.first < ready < scale.last:
+            continue
+        x = scale.x(ready)
+        late = part.status is PartStatus.ORDERED and part.arrives is not None and part.arrives <= plan.now
+        blocks = [ends[key] for key in waiting[part.id] if key in ends]
+        first = min(blocks, key=lambda block: block.x, default=None)
+        how = "overdue" if late else "if ordered now" if part.status is PartStatus.NEEDED else "expected"
+        told = f"{part.name}, {how}, {day_and_time(ready, refit.yard.zone)}"
+        chart.parcels.append(Parcel(x, told, late, (first.x, first.y + first.height) if first else None))
+    chart.height += QUAY_HEIGHT
+
+
+def _people(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, view: View) -> None:
+    zone = refit.yard.zone
+    hours: dict[tuple[str, date], float] = {}
+    for item in plan.assignments:
+        moment = max(item.start, scale.first)
+        while moment < min(item.end, scale.last):
+            local = moment.astimezone(zone)
+            midnight = datetime(local.year, local.month, local.day, tzinfo=zone) + timedelta(days=1)
+            end = min(item.end, midnight)
+            for who in item.people:
+                key = (who, local.date())
+                hours[key] = hours.get(key, 0.0) + min((end - moment) / timedelta(hours=1), 9.0)
+            moment = end.astimezone(moment.tzinfo)
+    y = chart.height + 3
+    for person in refit.people:
+        chart.people.append((person.name.partition(",")[0], y + PERSON_ROW - 3))
+        for at, mark in enumerate(chart.days):
+            day = view.first + timedelta(days=at)
+            away = any(span.first <= day <= span.last for span in person.absences)
+            worked = min(hours.get((person.id, day), 0.0), 9.0)
+            if away or worked:
+                height = PERSON_ROW - 3 if away else max(2.0, (PERSON_ROW - 3) * worked / 9)
+                chart.person_days.append(
+                    PersonDay(mark.x + 1.5, y + PERSON_ROW - 2 - height, mark.width - 3, height, away)
+                )
+        y += PERSON_ROW
+    chart.height = y
+
+

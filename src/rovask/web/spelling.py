@@ -1,0 +1,127 @@
+"""How hours, days and money are typed and read back in forms, by the yard's clock."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from datetime import UTC, date, datetime
+from decimal import Decimal, InvalidOperation
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from rovask.core.model import DayRange, Shift, Weekday
+
+_DAYS = [day.value for day in Weekday]
+_SPAN = re.compile(r"^(\d{1,2}):?(\d{2})?\s*[-–]\s*(\d{1,2}):?(\d{2})?$")
+
+
+def shifts_text(shifts: Iterable[Shift]) -> str:
+    """Shifts as lines like ``mon-sat 08:00-12:00, 13:00-18:00``."""
+    by_days: dict[tuple[str, ...], list[str]] = {}
+    for shift in shifts:
+        span = f"{shift.start:%H:%M}-{shift.end:%H:%M}"
+        by_days.setdefault(tuple(day.value for day in shift.days), []).append(span)
+    return "\n".join(f"{_days_text(days)} {', '.join(spans)}" for days, spans in by_days.items())
+
+
+def _days_text(days: tuple[str, ...]) -> str:
+    numbers = [_DAYS.index(day) for day in days]
+    if len(numbers) > 2 and numbers == list(range(numbers[0], numbers[0] + len(numbers))):
+        return f"{days[0]}-{days[-1]}"
+    return " ".join(days)
+
+
+def read_shifts(text: str) -> list[dict[str, Any]]:
+    """The shifts in such lines. Raises ValueError, naming the line and what is wrong in it."""
+    out = []
+    for line in filter(None, (line.strip() for line in text.lower().splitlines())):
+        match = re.match(r"^([a-z ,\-–]+?)\s+(\d.*)$", line)
+        if not match:
+            raise ValueError(f"“{line}” should read like mon-sat 08:00-12:00, 13:00-18:00")
+        days = _read_days(match.group(1), line)
+        for span in match.group(2).split(","):
+            found = _SPAN.match(span.strip())
+            if not found:
+                raise ValueError(f"“{span.strip()}” should read like 08:00-12:00")
+            h1, m1, h2, m2 = (int(group or 0) for group in found.groups())
+            if h1 > 23 or h2 > 23 or m1 > 59 or m2 > 59:
+                raise ValueError(f"“{span.strip()}” is not a time of day")
+            out.append({"days": days, "start": f"{h1:02d}:{m1:02d}", "end": f"{h2:02d}:{m2:02d}"})
+    return out
+
+
+def _read_days(text: str, line: str) -> list[str]:
+    days: list[str] = []
+    for word in re.split(r"[ ,]+", text.strip()):
+        ends = [end[:3] for end in re.split(r"[-–]", word) if end]
+        if any(end not in _DAYS for end in ends) or not 1 <= len(ends) <= 2:
+            raise ValueError(f"“{word}” in “{line}” is not a weekday; write mon tue wed thu fri sat sun")
+        if len(ends) == 1:
+            days.append(ends[0])
+            continue
+        first, last = _DAYS.index(ends[0]), _DAYS.index(ends[1])
+        if last < first:
+            raise ValueError(f"“{word}” runs backwards")
+        days += _DAYS[first : last + 1]
+    return list(dict.fromkeys(days))
+
+
+def ranges_text(ranges: Iterable[DayRange]) -> str:
+    """Day ranges as lines like ``2026-05-18 to 2026-05-24 away``."""
+    lines = []
+    for span in ranges:
+        days = f"{span.first}" if span.first == span.last else f"{span.first} to {span.last}"
+        lines.append(f"{days} {span.reason}".strip())
+    return "\n".join(lines)
+
+
+def read_ranges(text: str) -> list[dict[str, Any]]:
+    """The day ranges in such lines. Raises ValueError."""
+    out = []
+    for line in filter(None, (line.strip() for line in text.splitlines())):
+        match = re.match(r"^(\d{4}-\d{2}-\d{2})(?:\s+to\s+(\d{4}-\d{2}-\d{2}))?(?:\s+(.*))?$", line)
+        if not match:
+            raise ValueError(f"“{line}” should read like 2026-05-18 to 2026-05-24, then why")
+        first, last, reason = match.groups()
+        for day in (first, last or first):
+            try:
+                date.fromisoformat(day)
+            except ValueError:
+                raise ValueError(f"“{day}” is not a day of the calendar") from None
+        out.append({"first": first, "last": last or first, "reason": reason or ""})
+    return out
+
+
+def money_text(minor: int) -> str:
+    """Minor units as typed: ``123.40``, or ``123`` without cents."""
+    whole, cents = divmod(minor, 100)
+    return f"{whole}.{cents:02d}" if cents else str(whole)
+
+
+def read_money(text: str) -> int:
+    """Minor units of an amount typed with a point or comma. Raises ValueError."""
+    plain = re.sub(r"[\s\u202f']", "", text).replace(",", ".")
+    try:
+        amount = Decimal(plain)
+    except InvalidOperation:
+        raise ValueError("is not an amount; write it like 1234.50") from None
+    if not amount.is_finite() or amount != amount.quantize(Decimal("0.01")) or abs(amount) > 10**10:
+        raise ValueError("is not an amount; write it like 1234.50")
+    return int(amount * 100)
+
+
+def moment_text(moment: datetime | None, zone: ZoneInfo) -> str:
+    """A moment as a date-and-time field wants it, on the yard's clock."""
+    return f"{moment.astimezone(zone):%Y-%m-%dT%H:%M}" if moment else ""
+
+
+def read_moment(text: str, zone: ZoneInfo) -> datetime:
+    """The moment of a local date and time. Raises ValueError, also for an hour that the clock skips."""
+    try:
+        local = datetime.fromisoformat(text.strip()).replace(tzinfo=zone)
+    except ValueError:
+        raise ValueError("is not a date and time") from None
+    moment = local.astimezone(UTC)
+    if moment.astimezone(zone).replace(tzinfo=None) != local.replace(tzinfo=None):
+        raise ValueError("does not exist: the clocks go forward over it")
+    return moment

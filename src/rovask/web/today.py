@@ -1,0 +1,140 @@
+"""What Morning shows: each person's day in order, deliveries, orders, calls. Read off the plan, nothing decided here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+
+from rovask.core.model import Job, Part, PartStatus, Person, Refit, Role, Task
+from rovask.core.orders import PartNeed
+from rovask.core.plan.result import Assignment, Plan
+
+ORDER_SOON = timedelta(days=2)
+
+
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """One task in somebody's day. ``late``: the day it should have been begun has passed in the plan before."""
+
+    task: Task
+    job: Job
+    item: Assignment
+    begins: datetime
+    ends: datetime
+    with_: tuple[Person, ...]
+    parts: tuple[Part, ...]
+    place: str
+
+
+@dataclass(frozen=True, slots=True)
+class Day:
+    """One person's day: turns in order; ``away`` says why there are none."""
+
+    person: Person
+    turns: tuple[Turn, ...]
+    away: str
+
+
+@dataclass(frozen=True, slots=True)
+class Morning:
+    """One day: people, what is due in and to be ordered, whom to call."""
+
+    day: date
+    days: tuple[Day, ...]
+    due: tuple[PartNeed, ...]
+    overdue: tuple[PartNeed, ...]
+    order: tuple[PartNeed, ...]
+    to_try: tuple[PartNeed, ...]
+    calls: tuple[str, ...]
+    appointments: tuple[tuple[datetime, str, tuple[str, ...]], ...]
+
+
+def morning_of(refit: Refit, plan: Plan, needs: list[PartNeed], day: date) -> Morning:
+    """Everything of one local day, in the order it is wanted. O(tasks)."""
+    zone = refit.yard.zone
+    start = datetime(day.year, day.month, day.day, tzinfo=zone)
+    end = start + timedelta(days=1)
+    people = tuple(
+        made for person in refit.people if (made := _day(refit, plan, person, day, start, end)) is not None
+    )
+    due = tuple(
+        need
+        for need in needs
+        if need.part.status is PartStatus.ORDERED and need.part.arrives
+        and need.part.arrives.astimezone(zone).date() == day and not need.overdue
+    )
+    return Morning(
+        day=day,
+        days=people,
+        due=due,
+        overdue=tuple(need for need in needs if need.overdue),
+        order=tuple(need for need in needs if need.order_by and need.order_by < end + ORDER_SOON),
+        to_try=tuple(need for need in needs if need.part.status is PartStatus.ABOARD),
+        calls=_calls(refit, plan, day),
+        appointments=tuple(
+            (meeting.at, meeting.title, tuple(refit.persons[who].name for who in meeting.people))
+            for meeting in sorted(refit.appointments, key=lambda row: row.at)
+            if meeting.at.astimezone(zone).date() == day
+        ),
+    )
+
+
+def _day(refit: Refit, plan: Plan, person: Person, day: date, start: datetime, end: datetime) -> Day | None:
+    """Somebody's day; None for trades and yard crew with nothing to do and people who aren't there at all."""
+    turns = [
+        _turn(refit, item, person, start, end)
+        for item in plan.assignments
+        if person.id in item.people
+        and refit.tasks[item.task].done_at is None
+        and (item.resume or item.start) < end
+        and item.end > start
+    ]
+    turns.sort(key=lambda turn: (turn.begins, turn.task.id))
+    away = ""
+    if (person.arrives and day < person.arrives) or (person.leaves and day > person.leaves):
+        return None
+    for span in person.absences:
+        if span.first <= day <= span.last:
+            away = f"away{': ' + span.reason if span.reason else ''}, back {span.last + timedelta(days=1):%a %d %b}"
+    works = any(day.weekday() in {name.number for name in shift.days} for shift in person.hours)
+    if not away and not works:
+        away = "day off"
+    if not turns and (away == "day off" or person.role in (Role.TRADE, Role.YARD)):
+        return None
+    return Day(person, tuple(turns), away)
+
+
+def _turn(refit: Refit, item: Assignment, person: Person, start: datetime, end: datetime) -> Turn:
+    task = refit.tasks[item.task]
+    return Turn(
+        task=task,
+        job=refit.job_of[item.task],
+        item=item,
+        begins=max(item.resume or item.start, start),
+        ends=min(item.end, end),
+        with_=tuple(refit.persons[who] for who in item.people if who != person.id),
+        parts=tuple(refit.part_by_id[key] for key in task.parts),
+        place=refit.place_by_id[task.place].name,
+    )
+
+
+def _calls(refit: Refit, plan: Plan, day: date) -> tuple[str, ...]:
+    """Trades and yard crew who are wanted tomorrow or the day after: better told today."""
+    zone = refit.yard.zone
+    out = []
+    for person in refit.people:
+        if person.role not in (Role.TRADE, Role.YARD):
+            continue
+        first = min(
+            (
+                item.start.astimezone(zone)
+                for item in plan.assignments
+                if person.id in item.people
+                and not refit.tasks[item.task].begun_at
+                and day < item.start.astimezone(zone).date() <= day + timedelta(days=2)
+            ),
+            default=None,
+        )
+        if first:
+            out.append(f"{person.name}: wanted {first:%a %d %b} at {first:%H:%M}")
+    return tuple(out)

@@ -1,0 +1,1 @@
+"""What runs outside a request, through the queue in PostgreSQL."""
