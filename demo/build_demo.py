@@ -11,7 +11,8 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from rovask.core.model import PartStatus, Refit
+from rovask.core.choices import PartStatus
+from rovask.core.model import Refit
 from rovask.core.plan.planner import make_plan
 from rovask.core.words import minutes_of
 

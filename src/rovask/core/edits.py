@@ -11,7 +11,8 @@ from datetime import datetime, timedelta
 from typing import Any, TypeVar
 
 from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Frozen, HoursEntry, Job, Link, LinkKind, Refit, Task
+from rovask.core.choices import LinkKind
+from rovask.core.model import Frozen, HoursEntry, Job, Link, Refit, Task
 from rovask.core.records import LISTS, Kind
 
 

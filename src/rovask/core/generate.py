@@ -6,24 +6,8 @@ from datetime import UTC, date, datetime, time, timedelta
 
 import numpy as np
 
-from rovask.core.model import (
-    Boat,
-    DayRange,
-    Job,
-    Link,
-    Need,
-    Part,
-    PartStatus,
-    Person,
-    Place,
-    Refit,
-    Role,
-    Shift,
-    State,
-    Task,
-    WorkTime,
-    Yard,
-)
+from rovask.core.choices import Need, PartStatus, Role, State
+from rovask.core.model import Boat, DayRange, Job, Link, Part, Person, Place, Refit, Shift, Task, WorkTime, Yard
 
 _WEEK = ("mon", "tue", "wed", "thu", "fri", "sat")
 _SKILLS = ("rigging", "engine", "laminating")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from rovask.core.model import Part, PartStatus, Refit
+from rovask.core.choices import PartStatus
+from rovask.core.model import Part, Refit
 from rovask.core.plan.result import Plan, Verdict
 
 

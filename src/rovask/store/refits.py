@@ -29,6 +29,7 @@ from rovask.core.records import (
     refit_of,
     undone,
 )
+from rovask.store.cache import LRU
 from rovask.store.errors import BadPlan, Conflict, NotFound, NothingToUndo
 from rovask.store.rows import apply_changes, load_rows
 from rovask.store.tables import AccountRow, BoatRow, ChangeRow, PlanRow, RefitRow
@@ -87,8 +88,36 @@ def list_refits(session: Session) -> list[Listed]:
     return [Listed(row.pk, row.name, boat, row.launch_at, row.is_demo) for row, boat in rows]
 
 
+_READ: LRU[tuple[str, int, int], tuple[Refit, Mapping[Key, int]]] = LRU(maxsize=16)
+
+
 def load(session: Session, pk: int) -> Kept:
-    """One refit, whole. Raises NotFound."""
+    """One refit, whole. Raises NotFound.
+
+    Refits are frozen, so one that was read at the same change before is handed out again: the change's
+    own number says whether it is still the same. Only for what is committed; see ``_read_back``.
+    """
+    row = session.execute(
+        select(RefitRow.revision, RefitRow.clock_shift, RefitRow.is_demo, ChangeRow.pk)
+        .join(ChangeRow, (ChangeRow.refit_id == RefitRow.pk) & (ChangeRow.revision == RefitRow.revision))
+        .where(RefitRow.pk == pk)
+    ).first()
+    if row is None:
+        raise NotFound("There is no such refit any more. Go back to the list of refits.")
+    revision, clock_shift, is_demo, change_pk = row
+    where = (str(session.get_bind().engine.url), pk, change_pk)
+    found = _READ.get(where)
+    if found is None:
+        read = _read_back(session, pk)
+        if read.revision != revision:  # changed between the two reads: this one is whole in itself, but not to be kept
+            return read
+        found = (read.refit, read.revisions)
+        _READ.put(where, found)
+    return Kept(pk, found[0], revision, found[1], timedelta(seconds=clock_shift), is_demo)
+
+
+def _read_back(session: Session, pk: int) -> Kept:
+    """One refit straight from its rows, as this transaction sees them."""
     found = load_rows(session, pk)
     if found is None:
         raise NotFound("There is no such refit any more. Go back to the list of refits.")
@@ -115,8 +144,7 @@ def add(
     session.add(row)
     session.flush()
     changes = changes_between({}, records_of(refit))
-    _write(session, row, {}, changes, who, what, clock, None, None)
-    return load(session, row.pk)
+    return _write(session, row, {}, changes, who, what, clock, None, None)
 
 
 def change(
@@ -146,8 +174,7 @@ def change(
         return kept
     row = session.get_one(RefitRow, pk)
     before = current_plan(session, kept, clock).verdict
-    _write(session, row, records, changes, who, what, clock, before, None)
-    return load(session, pk)
+    return _write(session, row, records, changes, who, what, clock, before, None)
 
 
 def undo(session: Session, pk: int, *, who: int | None, clock: datetime) -> Kept:
@@ -166,8 +193,7 @@ def undo(session: Session, pk: int, *, who: int | None, clock: datetime) -> Kept
     refit_of(applied(records, changes))
     row = session.get_one(RefitRow, pk)
     before = current_plan(session, kept, clock).verdict
-    _write(session, row, records, changes, who, f"took back: {last.what}", clock, before, last.pk)
-    return load(session, pk)
+    return _write(session, row, records, changes, who, f"took back: {last.what}", clock, before, last.pk)
 
 
 def last_undoable(session: Session, pk: int) -> ChangeRow | None:
@@ -205,25 +231,34 @@ def history(session: Session, pk: int, limit: int = 200) -> list[ChangeEntry]:
     ]
 
 
+_PLANS: LRU[tuple[str, int, int, int, datetime], tuple[Refit, Planned]] = LRU(maxsize=16)
+
+
 def current_plan(session: Session, kept: Kept, clock: datetime) -> Planned:
     """The plan of this revision at this half-hour: the one kept, or a new one, verified and kept."""
     now = half_hour(kept.now(clock))
     row = session.get(PlanRow, (kept.pk, kept.revision))
     if row is not None and row.now == now:
-        return Planned(Plan.model_validate(row.plan), Verdict.model_validate(row.verdict))
+        where = (str(session.get_bind().engine.url), kept.pk, kept.revision, row.serial, row.now)
+        found = _PLANS.get(where)
+        if found is None or found[0] is not kept.refit:
+            found = (kept.refit, Planned(Plan.model_validate(row.plan), Verdict.model_validate(row.verdict)))
+            _PLANS.put(where, found)
+        return found[1]
     planned = verified(kept.refit, now)
-    keep_plan(session, kept, planned, clock, searched=False)
+    keep_plan(session, kept, planned, clock)
     return planned
 
 
-def keep_plan(session: Session, kept: Kept, planned: Planned, clock: datetime, *, searched: bool) -> None:
+def keep_plan(session: Session, kept: Kept, planned: Planned, clock: datetime) -> None:
     """Keep a verified plan for the refit's revision, instead of an older one of the same revision."""
+    old = session.get(PlanRow, (kept.pk, kept.revision))
     values = {
         "now": planned.plan.now,
         "made_at": clock,
         "plan": planned.plan.model_dump(mode="json"),
         "verdict": planned.verdict.model_dump(mode="json"),
-        "searched": searched,
+        "serial": old.serial + 1 if old is not None else 0,
     }
     session.merge(PlanRow(refit_id=kept.pk, revision=kept.revision, **values))
     session.execute(
@@ -270,8 +305,8 @@ def _locked(session: Session, pk: int) -> Kept:
 def _write(
     session: Session, row: RefitRow, records: Records, changes: Changes, who: int | None, what: str,
     clock: datetime, verdict_before: Verdict | None, undoes: int | None,
-) -> None:
-    """Rows, history and plan of one change."""
+) -> Kept:
+    """Rows, history and plan of one change; the refit as it was read back."""
     revision = row.revision + 1
     apply_changes(session, row, changes, revision)
     row.revision = revision
@@ -284,11 +319,12 @@ def _write(
     session.add(entry)
     session.flush()
     session.expire_all()
-    kept = load(session, row.pk)
+    kept = _read_back(session, row.pk)
     if records and records_of(kept.refit) != applied(records, changes):
         raise BadPlan("What was written is not what was meant; the change was not kept. Please report this.")
     entry.verdict_after = _brief(current_plan(session, kept, clock).verdict)
     session.flush()
+    return kept
 
 
 def _brief(verdict: Verdict | None) -> dict[str, Any] | None:

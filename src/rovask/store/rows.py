@@ -40,13 +40,15 @@ TABLES: dict[Kind, Any] = {
 }
 ONE_OF = (Kind.BOAT, Kind.YARD)
 _HEADER_TYPES: dict[str, TypeAdapter[Any]] = {
-    field: TypeAdapter(Refit.model_fields[field].annotation) for field in HEADER_FIELDS
+    field: TypeAdapter(Refit.model_fields[field].rebuild_annotation()) for field in HEADER_FIELDS
 }
 _BOOKKEEPING = {"refit_id", "position", "row_revision"}
 
 
-def _fields(row: Any) -> list[str]:
-    return [column.name for column in row.__table__.columns if column.name not in _BOOKKEEPING]
+_FIELDS = {
+    kind: [column.name for column in table.__table__.columns if column.name not in _BOOKKEEPING]
+    for kind, table in TABLES.items()
+}
 
 
 def _values(kind: Kind, record: Record) -> dict[str, Any]:
@@ -73,7 +75,7 @@ def _values(kind: Kind, record: Record) -> dict[str, Any]:
 def _entity(kind: Kind, row: Any) -> dict[str, Any]:
     """Model data of a row."""
     out: dict[str, Any] = {}
-    for name in _fields(TABLES[kind]):
+    for name in _FIELDS[kind]:
         value = getattr(row, name)
         if name.startswith("work_"):
             out.setdefault("work", {})[name.removeprefix("work_")] = value

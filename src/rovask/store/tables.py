@@ -27,7 +27,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from rovask.core.model import Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State
+from rovask.core.choices import Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State
 
 Json = dict[str, Any]
 JsonList = list[Json]
@@ -349,7 +349,10 @@ class ChangeRow(Base):
 
 
 class PlanRow(Base):
-    """The plan of a refit as it stood at one revision, verified before it was kept."""
+    """The plan of a refit as it stood at one revision, verified before it was kept.
+
+    serial: which of this revision's plans it is; a better one takes the place of the one before.
+    """
 
     __tablename__ = "plan"
 
@@ -359,4 +362,4 @@ class PlanRow(Base):
     made_at: Mapped[datetime]
     plan: Mapped[Json]
     verdict: Mapped[Json]
-    searched: Mapped[bool] = mapped_column(default=False)
+    serial: Mapped[int] = mapped_column(default=0)

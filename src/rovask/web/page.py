@@ -17,6 +17,7 @@ from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.words import day_and_time, minutes_of, money, span
 from rovask.store.accounts import SignedIn
+from rovask.work.queue import is_searching
 from rovask.store.refits import ChangeEntry, Kept, current_plan, history, last_undoable, load
 
 
@@ -150,6 +151,7 @@ def open_page(session: Session, who: SignedIn, pk: int, clock: datetime) -> Page
     return Page(
         who, kept, planned, kept.now(clock), _note(newest, who.seen_change, last is not None),
         last.what if last else "",
+        is_searching(session, pk),
     )
 
 

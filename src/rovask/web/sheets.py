@@ -11,19 +11,8 @@ from zoneinfo import ZoneInfo
 from pydantic import ValidationError
 
 from rovask.core.faults import faults_of
-from rovask.core.model import (
-    Drive,
-    Frozen,
-    HullMaterial,
-    Keel,
-    LinkKind,
-    Need,
-    PartStatus,
-    Refit,
-    Role,
-    Rudder,
-    State,
-)
+from rovask.core.choices import Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State
+from rovask.core.model import Frozen, Refit
 from rovask.core.records import MODELS, Kind
 from rovask.web.spelling import (
     money_text,

@@ -9,7 +9,8 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from rovask.core.model import DayRange, Shift, Weekday
+from rovask.core.choices import Weekday
+from rovask.core.model import DayRange, Shift
 
 _DAYS = [day.value for day in Weekday]
 _SPAN = re.compile(r"^(\d{1,2}):?(\d{2})?\s*[-–]\s*(\d{1,2}):?(\d{2})?$")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from rovask.core.model import Job, Part, PartStatus, Person, Refit, Role, Task
+from rovask.core.choices import PartStatus, Role
+from rovask.core.model import Job, Part, Person, Refit, Task
 from rovask.core.orders import PartNeed
 from rovask.core.plan.result import Assignment, Plan
 

@@ -8,17 +8,19 @@ from __future__ import annotations
 
 import logging
 from datetime import datetime, timedelta
+from functools import lru_cache
 
+import psycopg
 from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
-from procrastinate.exceptions import AlreadyEnqueued
+from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from rovask.core.plan.planner import Planned
 from rovask.settings import Settings
 from rovask.store import refits
 from rovask.store.database import transaction
 from rovask.store.errors import StoreError
-from rovask.store.tables import PlanRow
 
 log = logging.getLogger("rovask.work")
 
@@ -43,14 +45,10 @@ def search(settings: Settings, pk: int) -> int:
         found = refits.verified(kept.refit, best.plan.now, SEARCH_STARTS, seed=1000 * kept.revision + round_)
         with transaction(settings.database_url) as session:
             kept_ones += _keep_if_better(session, pk, kept.revision, found, clock)
-    with transaction(settings.database_url) as session:
-        row = session.get(PlanRow, (pk, kept.revision))
-        if row is not None:
-            row.searched = True
     return kept_ones
 
 
-def _keep_if_better(session: Session, pk: int, revision: int, found: refits.Planned, clock: datetime) -> bool:
+def _keep_if_better(session: Session, pk: int, revision: int, found: Planned, clock: datetime) -> bool:
     session.execute(text("select 1 from refit where pk = :pk for update"), {"pk": pk})
     try:
         now = refits.load(session, pk)
@@ -61,7 +59,7 @@ def _keep_if_better(session: Session, pk: int, revision: int, found: refits.Plan
     best = refits.current_plan(session, now, clock)
     if best.plan.now != found.plan.now or not refits.better(found, best, now.refit):
         return False
-    refits.keep_plan(session, now, found, clock, searched=False)
+    refits.keep_plan(session, now, found, clock)
     return True
 
 
@@ -81,12 +79,29 @@ def queue_app(settings: Settings, *, sync: bool) -> App:
     return app
 
 
-def ask_for_search(app: App, pk: int) -> None:
-    """Have a better plan looked for, unless that already waits."""
+@lru_cache(maxsize=8)
+def _door(url: str) -> App:
+    """The queue as the web hands work in, opened once for each database."""
+    app = queue_app(Settings(database_url=url), sync=True)
+    app.open()
+    return app
+
+
+def ask_for_search(url: str, pk: int) -> None:
+    """Have a better plan looked for, unless that already waits. A queue that can't be reached costs nobody their change."""
     try:
-        app.configure_task("search", queueing_lock=f"search-{pk}", lock=f"refit-{pk}", queue="plans").defer(pk=pk)
+        job = _door(url).configure_task("search", queueing_lock=f"search-{pk}", lock=f"refit-{pk}", queue="plans")
+        job.defer(pk=pk)
     except AlreadyEnqueued:
         pass
+    except (ConnectorException, psycopg.Error) as error:
+        log.warning("no search for a better plan: %s", error)
+
+
+def is_searching(session: Session, pk: int) -> bool:
+    """Whether a better plan of a refit is being looked for, or waits to be."""
+    query = text("select 1 from procrastinate_jobs where lock = :lock and status in ('todo', 'doing') limit 1")
+    return session.execute(query, {"lock": f"refit-{pk}"}).first() is not None
 
 
 async def run_worker(settings: Settings) -> None:

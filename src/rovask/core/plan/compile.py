@@ -14,7 +14,8 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from rovask.core.calendar import Mask, SlotGrid, slots_of
-from rovask.core.model import Job, Link, LinkKind, Need, Part, PartStatus, Refit, Role, State, Task
+from rovask.core.choices import LinkKind, Need, PartStatus, Role, State
+from rovask.core.model import Job, Link, Part, Refit, Task
 from rovask.core.plan.crews import crews_for, may_do
 from rovask.core.plan.problem import FIRST_TASK, FS, HAUL_NODE, LAUNCH_NODE, NO_MAX, Problem
 from rovask.core.plan.result import Collision, CollisionKind

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from itertools import combinations, islice
 
-from rovask.core.model import Person, Refit, Role, Task
+from rovask.core.choices import Role
+from rovask.core.model import Person, Refit, Task
 
 MOST_CREWS = 40
 _ORDER = {Role.OWNER: 0, Role.HELPER: 1, Role.YARD: 2, Role.TRADE: 3}

@@ -26,6 +26,8 @@ from rovask.core.plan.windows import Windows
 
 UNPLACED = -1
 MOST_TAKEN_BACK = 400
+LONG_PAUSE = 48  # slots: a day in which begun work lies open
+WORTH_WAITING = 16
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,10 +51,11 @@ def _room(  # type: ignore[no-untyped-def]
     calendar = mode_calendar[mode]
     where = place[node]
     at = earliest
+    held_start, held_end = -1, -1
     while at <= latest and at < horizon:
         start, end = fit_after(calendar, at, work[node], unbroken[node], rank, pos)
         if start > latest or end > latest_end or end > horizon:
-            return -1, -1
+            break
         if end < earliest_end:
             first = max(rank[calendar, earliest_end - 1] - work[node] + 1, rank[calendar, start] + 1)
             at = max(pos[calendar, first], start + 1)
@@ -71,10 +74,24 @@ def _room(  # type: ignore[no-untyped-def]
                     break
             if clash >= 0:
                 break
-        if clash < 0:
+        if clash >= 0:
+            at = clash + 1
+            continue
+        if held_start >= 0:
+            if end <= held_end + WORTH_WAITING:
+                return start, end
+            break
+        if end - start - work[node] <= LONG_PAUSE:
             return start, end
-        at = clash + 1
-    return -1, -1
+        # it would lie open for days: rather begin after the pause, if that ends hardly later
+        held_start, held_end = start, end
+        first = rank[calendar, start]
+        while pos[calendar, first + 1] - pos[calendar, first] <= LONG_PAUSE // 2:
+            first += 1
+            if first >= rank[calendar, end - 1]:
+                return start, end
+        at = pos[calendar, first + 1]
+    return held_start, held_end
 
 
 @njit(cache=True)

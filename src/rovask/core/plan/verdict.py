@@ -7,7 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from rovask.core.model import Refit, State
+from rovask.core.choices import State
+from rovask.core.model import Refit
 from rovask.core.plan.compile import compile_refit
 from rovask.core.plan.problem import FIRST_TASK, FS, LAUNCH_NODE, NO_MAX, Ints, Problem
 from rovask.core.plan.result import Outcome, Plan, Verdict

@@ -15,7 +15,8 @@ from enum import StrEnum
 from functools import lru_cache
 from zoneinfo import ZoneInfo
 
-from rovask.core.model import LinkKind, Need, Part, PartStatus, Refit, Role, Shift, State, Task
+from rovask.core.choices import LinkKind, Need, PartStatus, Role, State
+from rovask.core.model import Part, Refit, Shift, Task
 from rovask.core.plan.result import Assignment, Plan
 
 HALF_HOUR = timedelta(minutes=30)
@@ -215,7 +216,7 @@ class _Check:
 
     def hours(self, task: Task, item: Assignment, begin: datetime) -> Iterator[Breach]:
         wanted = self.refit.hours_to_do(task) * 2
-        halves = []
+        halves: list[bool] = []
         moment = begin
         while moment < item.end and len(halves) < 20_000:
             halves.append(self.all_at_work(task, item.people, moment))

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
-from rovask.core.model import Link, LinkKind, PartStatus, Refit, State, Task
+from rovask.core.choices import LinkKind, PartStatus, State
+from rovask.core.model import Link, Refit, Task
 from rovask.core.plan.compile import ready_at
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.words import day_and_time

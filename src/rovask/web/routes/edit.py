@@ -22,6 +22,7 @@ from rovask.web import sheets
 from rovask.web.page import Page, open_page
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, local_path, settings_of
+from rovask.work.queue import ask_for_search
 
 router = APIRouter()
 
@@ -108,7 +109,7 @@ def new_sheet(request: Request, who: Who, pk: int, kind: str) -> Response:
     if what is Kind.TASK and job and job.tasks and "place" not in fresh:
         fresh |= {"place": job.tasks[-1].place}
     sheet = sheets.Sheet(what, sheets.FIELDS[what], sheets.typed(what, fresh, page.zone))
-    extra = {name: query[name] for name in ("job", "after") if name in query}
+    extra: dict[str, str] = {name: query[name] for name in ("job", "after") if name in query}
     next_ = local_path(query.get("next", ""), _home(page, what, "", query))
     return _sheet(request, page, sheet, "", None, next_, extra)
 
@@ -165,6 +166,7 @@ def save(request: Request, who: Who, posted: Form, pk: int, kind: str) -> Respon
             faults.setdefault(name, []).extend(message for message in messages if message not in faults.get(name, []))
         sheet = sheets.Sheet(what, sheets.FIELDS[what], values, faults)
         return _sheet(request, page, sheet, key, revision, next_, extra, 422)
+    ask_for_search(settings.database_url, pk)
     return RedirectResponse(local_path(next_, _home(page, what, key, extra)), status_code=303)
 
 
@@ -256,6 +258,7 @@ def remove(request: Request, who: Who, posted: Form, pk: int, kind: str, key: st
         refits.change(
             session, pk, edit, who=who.account, what=f"removed {WORDS[what]} “{title}”", clock=settings.clock()
         )
+    ask_for_search(settings.database_url, pk)
     return RedirectResponse(local_path(posted.text("next"), home), status_code=303)
 
 
@@ -265,6 +268,7 @@ def undo(request: Request, who: Who, posted: Form, pk: int) -> Response:
     settings = settings_of(request)
     with transaction(settings.database_url) as session:
         refits.undo(session, pk, who=who.account, clock=settings.clock())
+    ask_for_search(settings.database_url, pk)
     return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/morning"), status_code=303)
 
 

@@ -10,7 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from rovask.store.database import transaction
 from rovask.web.page import open_page
 from rovask.web.rendering import render
-from rovask.web.security import Who, settings_of
+from rovask.web.security import Who, local_path, settings_of
 from rovask.web.today import morning_of
 
 router = APIRouter()
@@ -38,3 +38,12 @@ def morning(request: Request, who: Who, pk: int, day: str = "") -> Response:
         before=shown - timedelta(days=1), after=shown + timedelta(days=1),
     )
     return render(request, "morning.html", context)
+
+
+@router.get("/r/{pk}/standing")
+def standing(request: Request, who: Who, pk: int, at: str = "") -> Response:
+    """The top of a page alone, asked for again while a better plan is being looked for."""
+    settings = settings_of(request)
+    with transaction(settings.database_url) as session:
+        page = open_page(session, who, pk, settings.clock())
+    return render(request, "_top.html", page.context(path=local_path(at, page.root)))

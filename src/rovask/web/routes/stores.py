@@ -9,13 +9,15 @@ from fastapi.responses import RedirectResponse, Response
 
 from rovask.core import edits
 from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Part, PartStatus, Refit
+from rovask.core.choices import PartStatus
+from rovask.core.model import Part, Refit
 from rovask.core.records import Kind
 from rovask.store import refits
 from rovask.store.database import transaction
 from rovask.web.page import open_page
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, local_path, settings_of
+from rovask.work.queue import ask_for_search
 
 router = APIRouter()
 
@@ -48,6 +50,7 @@ def part_now(request: Request, who: Who, posted: Form, pk: int, key: str) -> Res
         part = refits.load(session, pk).refit.part_by_id.get(key)
         told = f"{part.name if part else 'part'}: {words[status.value]}"
         refits.change(session, pk, edit, who=who.account, what=told, clock=clock)
+    ask_for_search(settings.database_url, pk)
     return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/stores"), status_code=303)
 
 

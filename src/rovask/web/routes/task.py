@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from fastapi import APIRouter, Request
@@ -11,68 +12,67 @@ from fastapi.responses import RedirectResponse, Response
 from rovask.core import edits
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import HoursEntry, Refit
+from rovask.core.plan.result import Assignment
 from rovask.core.records import Kind
 from rovask.store import refits
 from rovask.store.database import transaction
-from rovask.store.refits import Kept, half_hour
+from rovask.work.queue import ask_for_search
 from rovask.web.routes.edit import WORDS, kind_of, new_id
 from rovask.web.security import Form, Posted, Who, local_path, settings_of
 from rovask.web.spelling import read_moment
 
 router = APIRouter()
 
-Edit = Callable[[Refit, datetime], Refit]
+@dataclass(frozen=True, slots=True)
+class At:
+    """What an edit needs to know besides the refit: the half-hour it happens in, and the plan of the task."""
+
+    now: datetime
+    item: Assignment | None
+    crew: tuple[str, ...]
 
 
-def _changed(request: Request, who: Who, posted: Posted, pk: int, told: str, edit: Edit) -> Response:
-    """Make one change at the refit's own present moment and go back to where it was asked for."""
+Edit = Callable[[Refit, At], Refit]
+
+
+def _changed(request: Request, who: Who, posted: Posted, pk: int, key: str, told: str, edit: Edit) -> Response:
+    """Make one change at the refit's own present moment and go back to where it was asked for.
+
+    ``told`` is what the history says, with {} where the task's title goes. The crew are the people ticked,
+    else those the plan chose.
+    """
     settings = settings_of(request)
     clock = settings.clock()
     with transaction(settings.database_url) as session:
-        kept: Kept = refits.load(session, pk)
-        now = half_hour(kept.now(clock))
-        refits.change(session, pk, lambda refit: edit(refit, now), who=who.account, what=told, clock=clock)
+        kept = refits.load(session, pk)
+        item = refits.current_plan(session, kept, clock).plan.by_task().get(key)
+        chosen = tuple(str(one) for one in posted.form.getlist("crew"))
+        at = At(refits.half_hour(kept.now(clock)), item, chosen or (item.people if item else ()))
+        what = told.replace("{}", f"“{edits.task_of(kept.refit, key).title}”") if "{}" in told else told
+        refits.change(session, pk, lambda refit: edit(refit, at), who=who.account, what=what, clock=clock)
+    ask_for_search(settings.database_url, pk)
     return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/morning"), status_code=303)
-
-
-def _title(request: Request, pk: int, key: str) -> str:
-    with transaction(settings_of(request).database_url) as session:
-        return edits.task_of(refits.load(session, pk).refit, key).title
-
-
-def _crew(request: Request, posted: Posted, pk: int, key: str) -> tuple[str, ...]:
-    """Who is at it: the people ticked, else those the plan chose."""
-    chosen = tuple(str(who) for who in posted.form.getlist("crew"))
-    if chosen:
-        return chosen
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        planned = refits.current_plan(session, refits.load(session, pk), settings.clock())
-    item = planned.plan.by_task().get(key)
-    return item.people if item else ()
 
 
 @router.post("/r/{pk}/task/{key}/begin")
 def begin(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """It is begun, now."""
-    crew = _crew(request, posted, pk, key)
-    told = f"began “{_title(request, pk, key)}”"
-    return _changed(request, who, posted, pk, told, lambda refit, now: edits.begin_task(refit, key, now, crew))
+    told = "began {}"
+    return _changed(request, who, posted, pk, key, told, lambda refit, at: edits.begin_task(refit, key, at.now, at.crew))
 
 
 @router.post("/r/{pk}/task/{key}/done")
 def done(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """It is done, now."""
-    crew = _crew(request, posted, pk, key)
-    told = f"ticked “{_title(request, pk, key)}”"
-    return _changed(request, who, posted, pk, told, lambda refit, now: edits.finish_task(refit, key, now, crew))
+    told = "ticked {}"
+    return _changed(request, who, posted, pk, key, told, lambda refit, at: edits.finish_task(refit, key, at.now, at.crew))
 
 
 @router.post("/r/{pk}/task/{key}/reopen")
 def reopen(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """Take the tick back."""
-    told = f"took the tick off “{_title(request, pk, key)}”"
-    return _changed(request, who, posted, pk, told, lambda refit, now: edits.reopen_task(refit, key))
+    told = "took the tick off {}"
+    return _changed(request, who, posted, pk, key, told, lambda refit, at: edits.reopen_task(refit, key))
 
 
 @router.post("/r/{pk}/task/{key}/hours")
@@ -81,17 +81,17 @@ def hours(request: Request, who: Who, posted: Form, pk: int, key: str) -> Respon
     worked = _hours(posted.text("hours"), "hours")
     left = _hours(posted.text("remaining"), "hours left") if posted.text("remaining").strip() else None
     person = posted.text("person")
-    told = f"logged {worked:g} h on “{_title(request, pk, key)}”"
+    told = f"logged {worked:g} h on {{}}"
 
-    def edit(refit: Refit, now: datetime) -> Refit:
+    def edit(refit: Refit, at: At) -> Refit:
         if person not in refit.persons:
             raise RefitFaults([Fault("", "Choose whose hours these are.")])
         entry = HoursEntry(
-            id=new_id("hours"), task=key, person=person, at=now, hours=worked, note=posted.text("note")[:200]
+            id=new_id("hours"), task=key, person=person, at=at.now, hours=worked, note=posted.text("note")[:200]
         )
         return edits.log_hours(refit, entry, left)
 
-    return _changed(request, who, posted, pk, told, edit)
+    return _changed(request, who, posted, pk, key, told, edit)
 
 
 def _hours(text: str, what: str) -> float:
@@ -107,52 +107,48 @@ def _hours(text: str, what: str) -> float:
 @router.post("/r/{pk}/task/{key}/pin")
 def pin(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """Pin the start to a time; everything else is planned round it."""
-    text, title = posted.text("at"), _title(request, pk, key)
+    text = posted.text("at")
 
-    def edit(refit: Refit, now: datetime) -> Refit:
+    def edit(refit: Refit, at: At) -> Refit:
         try:
-            at = read_moment(text, refit.yard.zone)
+            start = read_moment(text, refit.yard.zone)
         except ValueError as error:
             raise RefitFaults([Fault("", f"“{text}” {error}")]) from None
-        if at < now:
+        if start < at.now:
             raise RefitFaults([Fault("", "That time has passed; pin it to a later one.")])
-        return edits.update_task(refit, key, pin=at)
+        return edits.update_task(refit, key, pin=start)
 
-    return _changed(request, who, posted, pk, f"pinned “{title}” to {text.replace('T', ' ')}", edit)
+    return _changed(request, who, posted, pk, key, f"pinned {{}} to {text[:16].replace('T', ' ')}", edit)
 
 
 @router.post("/r/{pk}/task/{key}/nudge")
 def nudge(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """Pin a task some hours from where the plan has it: for the arrow keys."""
-    settings = settings_of(request)
-    step = timedelta(hours=int(posted.text("hours", "0") or 0))
-    with transaction(settings.database_url) as session:
-        planned = refits.current_plan(session, refits.load(session, pk), settings.clock())
-    item = planned.plan.by_task().get(key)
-    if item is None:
-        raise RefitFaults([Fault("", "It is not planned, so there is nothing to move.")])
-    told = f"moved “{_title(request, pk, key)}”"
+    text = posted.text("hours")
+    step = timedelta(hours=int(text) if text in ("-1", "1") else 0)
 
-    def edit(refit: Refit, now: datetime) -> Refit:
-        return edits.update_task(refit, key, pin=max(item.start + step, now))
+    def edit(refit: Refit, at: At) -> Refit:
+        if at.item is None:
+            raise RefitFaults([Fault("", "It is not planned, so there is nothing to move.")])
+        return edits.update_task(refit, key, pin=max(at.item.start + step, at.now))
 
-    return _changed(request, who, posted, pk, told, edit)
+    return _changed(request, who, posted, pk, key, "moved {}", edit)
 
 
 @router.post("/r/{pk}/task/{key}/unpin")
 def unpin(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """Let the plan choose the time again."""
-    told = f"took the pin out of “{_title(request, pk, key)}”"
-    return _changed(request, who, posted, pk, told, lambda refit, now: edits.update_task(refit, key, pin=None))
+    told = "took the pin out of {}"
+    return _changed(request, who, posted, pk, key, told, lambda refit, at: edits.update_task(refit, key, pin=None))
 
 
 @router.post("/r/{pk}/task/{key}/split")
 def split(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """Split a task in two, one after the other."""
     first = _hours(posted.text("hours"), "hours")
-    told = f"split “{_title(request, pk, key)}”"
+    told = "split {}"
     return _changed(
-        request, who, posted, pk, told, lambda refit, now: edits.split_task(refit, key, first, lambda: new_id("task"))
+        request, who, posted, pk, key, told, lambda refit, at: edits.split_task(refit, key, first, lambda: new_id("task"))
     )
 
 
@@ -162,7 +158,7 @@ def move(request: Request, who: Who, posted: Form, pk: int, kind: str, key: str)
     what = kind_of(kind)
     steps = -1 if posted.text("way") == "up" else 1
 
-    def edit(refit: Refit, now: datetime) -> Refit:
+    def edit(refit: Refit, at: At) -> Refit:
         return edits.move_task(refit, key, steps) if what is Kind.TASK else edits.move(refit, what, key, steps)
 
-    return _changed(request, who, posted, pk, f"moved a {WORDS[what]}", edit)
+    return _changed(request, who, posted, pk, key, f"moved a {WORDS[what]}", edit)

@@ -8,17 +8,19 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 
-from rovask.core.model import Job, LinkKind, PartStatus, Refit, Task
+from rovask.core.choices import LinkKind, PartStatus
+from rovask.core.model import Job, Refit, Task
 from rovask.core.plan.compile import ready_at
 from rovask.core.plan.result import Assignment, Plan, Verdict
 from rovask.core.words import day_and_time
 from rovask.web.slip.scale import TimeScale
 
-LABEL_HEIGHT = 11.0
+LABEL_HEIGHT = 10.0
 HAND_HEIGHT = 6.0
 LEAST_BLOCK = 5.0
-ROW_GAP = 3.0
-LETTER = 5.3
+ROW_GAP = 2.0
+BREAK = timedelta(days=3.5)  # a job that rests longer in a place is drawn as two stretches
+LETTER = 5.0
 PERSON_ROW = 11.0
 QUAY_HEIGHT = 20.0
 
@@ -217,8 +219,7 @@ def _stretches(
             if task.place == place and task.id in at and _shown(view, job, at[task.id])
             and at[task.id].end > scale.first and at[task.id].start < scale.last
         ]
-        if items:
-            out.append(_Stretch(job, items))
+        out += [_Stretch(job, run) for run in _runs(items)]
     for stretch in out:
         stretch.x0 = scale.x(min(item.start for _, item in stretch.items))
         stretch.x1 = max(scale.x(max(item.end for _, item in stretch.items)), stretch.x0 + 3)
@@ -243,6 +244,19 @@ def _stretches(
             edges[row] = end
         stretch.row = row
     return out, len(edges)
+
+
+def _runs(items: list[tuple[Task, Assignment]]) -> list[list[tuple[Task, Assignment]]]:
+    """The blocks of a job in one place, apart where it rests for long, so that others find room beside it."""
+    out: list[list[tuple[Task, Assignment]]] = []
+    ends = items[0][1].end if items else datetime.max
+    for pair in sorted(items, key=lambda pair: (pair[1].start, pair[0].id)):
+        if not out or pair[1].start - ends > BREAK:
+            out.append([])
+            ends = pair[1].end
+        out[-1].append(pair)
+        ends = max(ends, pair[1].end)
+    return out
 
 
 def _shown(view: View, job: Job, item: Assignment) -> bool:

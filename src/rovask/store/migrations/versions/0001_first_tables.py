@@ -163,7 +163,7 @@ def upgrade() -> None:
     sa.Column('made_at', sa.DateTime(timezone=True), nullable=False),
     sa.Column('plan', postgresql.JSONB(astext_type=sa.Text()), nullable=False),
     sa.Column('verdict', postgresql.JSONB(astext_type=sa.Text()), nullable=False),
-    sa.Column('searched', sa.Boolean(), nullable=False),
+    sa.Column('serial', sa.Integer(), nullable=False),
     sa.ForeignKeyConstraint(['refit_id'], ['refit.pk'], name=op.f('fk_plan_refit_id'), ondelete='CASCADE'),
     sa.PrimaryKeyConstraint('refit_id', 'revision', name=op.f('pk_plan'))
     )

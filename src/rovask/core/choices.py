@@ -1,0 +1,106 @@
+"""Everything in a refit that is one of a few: how much, where, who, which kind."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+
+class Need(StrEnum):
+    """How much a job matters: *must* holds the launch, *should* and *could* give way to it."""
+
+    MUST = "must"
+    SHOULD = "should"
+    COULD = "could"
+
+
+class State(StrEnum):
+    """Where the boat has to be for a task."""
+
+    AFLOAT_BEFORE = "afloat_before"
+    ASHORE = "ashore"
+    AFLOAT_AFTER = "afloat_after"
+    EITHER = "either"
+
+
+class Role(StrEnum):
+    """What a person is to the boat; trades and yard crew work only at their own skills."""
+
+    OWNER = "owner"
+    HELPER = "helper"
+    TRADE = "trade"
+    YARD = "yard"
+
+
+class LinkKind(StrEnum):
+    """The four kinds of precedence: which end of the first task ties which end of the second."""
+
+    FS = "FS"
+    SS = "SS"
+    FF = "FF"
+    SF = "SF"
+
+
+class PartStatus(StrEnum):
+    """How far a part has come. Only *checked* parts (aboard and tried for fit) are ready to use."""
+
+    NEEDED = "needed"
+    ORDERED = "ordered"
+    ABOARD = "aboard"
+    CHECKED = "checked"
+
+
+class Weekday(StrEnum):
+    """Days of the week in ISO order."""
+
+    MON = "mon"
+    TUE = "tue"
+    WED = "wed"
+    THU = "thu"
+    FRI = "fri"
+    SAT = "sat"
+    SUN = "sun"
+
+    @property
+    def number(self) -> int:
+        """0 for Monday to 6 for Sunday, as ``date.weekday()``."""
+        return _WEEKDAY_NUMBER[self]
+
+
+_WEEKDAY_NUMBER = {day: number for number, day in enumerate(Weekday)}
+
+
+class Keel(StrEnum):
+    """Shape of the keel."""
+
+    FIN = "fin"
+    LONG = "long"
+    TWIN = "twin"
+    CENTREBOARD = "centreboard"
+
+
+class Rudder(StrEnum):
+    """How the rudder is hung."""
+
+    SKEG = "skeg"
+    SPADE = "spade"
+    TRANSOM = "transom"
+    KEEL = "keel"
+
+
+class Drive(StrEnum):
+    """What turns the propeller."""
+
+    SHAFT = "shaft"
+    LEG = "leg"
+    OUTBOARD = "outboard"
+    NONE = "none"
+
+
+class HullMaterial(StrEnum):
+    """What the hull is built of."""
+
+    GRP = "grp"
+    STEEL = "steel"
+    ALUMINIUM = "aluminium"
+    WOOD = "wood"
+    FERRO = "ferro"

@@ -1,0 +1,121 @@
+"""Benches: repeatable figures as JSON lines, each against its bound; nothing here is a test.
+
+planner: first plan, verification and verdict of the demo and of generated refits, once warm.
+pages: server time of each page, and from a change to its new verdict, on a private database.
+"""
+
+from __future__ import annotations
+
+import json
+import platform
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import timedelta
+from pathlib import Path
+from statistics import median
+from typing import Any
+
+ROOT = Path(__file__).parents[3]
+ROUNDS = 15
+
+
+def _times(work: Callable[[], Any], rounds: int = ROUNDS) -> dict[str, float]:
+    """Median and 95th percentile of ``rounds`` runs, in milliseconds, after one that isn't counted."""
+    work()
+    taken = []
+    for _ in range(rounds):
+        began = time.perf_counter()
+        work()
+        taken.append((time.perf_counter() - began) * 1000)
+    taken.sort()
+    return {"median_ms": round(median(taken), 1), "p95_ms": round(taken[int(0.95 * (len(taken) - 1))], 1)}
+
+
+def _line(name: str, bound: float, figures: dict[str, Any]) -> bool:
+    holds = figures["median_ms"] <= bound
+    print(json.dumps({"bench": name, **figures, "bound_ms": bound, "holds": holds}), flush=True)
+    return bool(holds)
+
+
+def run(what: str) -> int:
+    """Run one bench; 0 if every bound holds, 1 if not, 2 for a bench there isn't."""
+    benches = {"planner": planner, "pages": pages}
+    if what not in benches:
+        print(f"There is no bench {what!r}; there are {', '.join(benches)}.")
+        return 2
+    print(json.dumps({"bench": what, "machine": platform.machine(), "python": platform.python_version()}))
+    return 0 if all([holds for holds in benches[what]()]) else 1
+
+
+def planner() -> list[bool]:
+    """First plan within 50 ms up to 220 tasks and 150 ms at 400; checking and judging it beside."""
+    from rovask.core.generate import generated_refit
+    from rovask.core.plan.planner import make_plan, plan_and_judge
+    from rovask.core.plan.verify import verify
+    from rovask.formats.refit_file import read_refit
+
+    demo = read_refit((ROOT / "demo/demo.refit.json").read_bytes())
+    demo_now = max(entry.at for entry in demo.hours_log) + timedelta(minutes=30)
+    cases = [("demo", demo, demo_now, 50.0)]
+    for size, bound in ((60, 50.0), (120, 50.0), (220, 50.0), (400, 150.0)):
+        for seed in (1, 2, 3):
+            refit = generated_refit(size, seed)
+            cases.append((f"{size} tasks, seed {seed}", refit, refit.haul_at, bound))
+    holds = []
+    for name, refit, now, bound in cases:
+        planned = plan_and_judge(refit, now)
+        extra = {
+            "breaches": len(verify(refit, planned.plan)),
+            "outcome": planned.verdict.outcome,
+            "spare_h": planned.verdict.spare_minutes / 60,
+            "left_out": len(planned.verdict.left_out),
+            "verify_ms": _times(lambda r=refit, p=planned: verify(r, p.plan), 5)["median_ms"],  # type: ignore[misc]
+            "with_verdict_ms": _times(lambda r=refit, n=now: plan_and_judge(r, n), 5)["median_ms"],  # type: ignore[misc]
+        }
+        holds.append(_line(f"first plan, {name}", bound, _times(lambda r=refit, n=now: make_plan(r, n)) | extra))  # type: ignore[misc]
+        holds.append(extra["breaches"] == 0)
+    return holds
+
+
+def pages() -> list[bool]:
+    """Each page at 250 tasks within 60 ms in the median, the Slip within 100; a change to its new verdict in 500."""
+    from fastapi.testclient import TestClient
+
+    from rovask.core.generate import generated_refit
+    from rovask.launch import postgres
+    from rovask.settings import Settings
+    from rovask.store import accounts, refits
+    from rovask.store.database import sessions_for, transaction
+    from rovask.store.migrate import migrate
+    from rovask.web.app import create_app
+
+    refit = generated_refit(250, 1)
+    state = postgres.data_folder(Path(tempfile.mkdtemp(prefix="rovask-bench-")), "pg")
+    server = postgres.start(state, say=lambda words: None)
+    try:
+        migrate(server.url)
+        settings = Settings(database_url=server.url, now=refit.haul_at + timedelta(days=3))
+        with transaction(server.url) as session:
+            kept = refits.add(session, refit, who=None, what="bench", clock=settings.clock())
+            account = accounts.account_named(session, "Bench", settings.clock())
+            cookie = accounts.use_link(session, accounts.make_link(session, account, settings.clock()), settings.clock())
+            who = accounts.who_is(session, cookie, settings.clock())
+        client = TestClient(create_app(settings), cookies={"rovask_session": cookie})
+        holds = []
+        for page, bound in (("morning", 60.0), ("slip", 100.0), ("jobs", 60.0), ("jobs/j1", 60.0), ("stores", 60.0)):
+            holds.append(_line(f"page {page}", bound, _times(lambda p=page: client.get(f"/r/{kept.pk}/{p}"))))  # type: ignore[misc]
+        csrf = who.csrf if who else ""
+        names = iter(range(10_000))
+
+        def change() -> None:
+            form = {"csrf": csrf, "hours": "0.5", "person": "ann", "next": f"/r/{kept.pk}/slip", "note": str(next(names))}
+            answer = client.post(f"/r/{kept.pk}/task/t1/hours", data=form)
+            if answer.status_code != 200 or "launch" not in answer.text:
+                raise RuntimeError(f"the change was refused: {answer.status_code}")
+
+        holds.append(_line("hours logged to the Slip with its new verdict", 500.0, _times(change)))
+        sessions_for(server.url).kw["bind"].dispose()
+        return holds
+    finally:
+        server.stop()
