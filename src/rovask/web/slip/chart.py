@@ -21,6 +21,8 @@ LEAST_BLOCK = 5.0
 ROW_GAP = 2.0
 BREAK = timedelta(days=3.5)  # a job that rests longer in a place is drawn as two stretches
 LETTER = 5.0
+NAMED_DAY = 75.0
+NAMED = 1.7  # blocks are taller where their names are shown
 PERSON_ROW = 11.0
 QUAY_HEIGHT = 20.0
 
@@ -263,13 +265,24 @@ def _shown(view: View, job: Job, item: Assignment) -> bool:
     return (not view.job or job.id == view.job) and (not view.person or view.person in item.people)
 
 
+def _height(hands: int, scale: TimeScale) -> float:
+    """Height of a block by its hands, three at most."""
+    plain = LEAST_BLOCK + HAND_HEIGHT * min(hands, 3) - 3
+    return plain * NAMED if _named(scale) else plain
+
+
+def _named(scale: TimeScale) -> bool:
+    """Whether a day is wide enough for the names of tasks."""
+    return (scale.knots[-1][1] - scale.knots[0][1]) / (len(scale.knots) // 3) > NAMED_DAY
+
+
 def _block(
     refit: Refit, stretch: _Stretch, task: Task, item: Assignment, verdict: Verdict, scale: TimeScale,
     base: float, now: datetime,
 ) -> Block:
     x0, x1 = scale.x(item.start), scale.x(item.end)
     width = max(x1 - x0, 2.0)
-    height = LEAST_BLOCK + HAND_HEIGHT * min(task.hands, 3) - 3
+    height = _height(task.hands, scale)
     fill = 1.0 if task.done_at else 0.0
     if task.is_under_way:
         left = refit.hours_to_do(task)
@@ -280,7 +293,7 @@ def _block(
     return Block(
         task.id, task.title, _told(refit, stretch.job, task, item, verdict), x0, base - height, width, height,
         _tone(task), fill, task.id in verdict.driving and not task.done_at, waits, task.pin is not None,
-        stretch.job.need.value != "must", name if height >= 8 else "",
+        stretch.job.need.value != "must", name if _named(scale) and not task.begun_at else "",
     )
 
 
@@ -291,9 +304,8 @@ def draw(
     zone = refit.yard.zone
     chart = Chart(view.width, left=view.label_width, right=view.width - 6, top=38.0)
     scale = TimeScale.over(view.first, view.last, chart.left, chart.right, zone)
-    names = (chart.right - chart.left) / max((view.last - view.first).days + 1, 1) > 75
     _days(refit, scale, chart, view, now)
-    ends = _bands(refit, plan, verdict, now, view, scale, chart, names)
+    ends = _bands(refit, plan, verdict, now, view, scale, chart)
     _cures(refit, plan, scale, chart, ends)
     if before is not None:
         _ghosts(plan, before, scale, chart, ends)
@@ -338,7 +350,7 @@ Ends = dict[str, Block]
 
 def _bands(
     refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, scale: TimeScale, chart: Chart,
-    names: bool,
+   
 ) -> Ends:
     """Bands with their ribbons and blocks; returns the block of each task."""
     y = chart.top
@@ -346,7 +358,7 @@ def _bands(
     for place in refit.places:
         stretches, rows = _stretches(refit, plan, view, scale, place.id, chart.right)
         tallest = max((task.hands for stretch in stretches for task, _ in stretch.items), default=1)
-        block = LEAST_BLOCK + HAND_HEIGHT * min(tallest, 3) - 3
+        block = _height(tallest, scale)
         row_height = LABEL_HEIGHT + block + ROW_GAP
         height = max(rows * row_height + 2, 15.0)
         chart.bands.append(Band(place.name, y, height))
@@ -361,20 +373,11 @@ def _bands(
             )
             for task, item in stretch.items:
                 made = _block(refit, stretch, task, item, verdict, scale, base, now)
-                if not names:
-                    made = _unnamed(made)
                 chart.blocks.append(made)
                 found[task.id] = made
         y += height
     chart.height = y
     return found
-
-
-def _unnamed(block: Block) -> Block:
-    return Block(
-        block.task, block.title, block.told, block.x, block.y, block.width, block.height, block.tone, block.fill,
-        block.keel, block.bite, block.pinned, block.optional,
-    )
 
 
 def _cures(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:

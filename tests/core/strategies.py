@@ -1,0 +1,97 @@
+"""Random small refits for property tests: calendars, crews, places, parts, all four ties with both lags, facts, pins."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from hypothesis import strategies as st
+
+from rovask.core.model import Refit
+from tests.builders import HAUL, link, person, refit, task
+
+HALVES = st.integers(1, 16).map(lambda halves: halves / 2)
+
+
+@st.composite
+def _tasks(draw: st.DrawFn, count: int) -> list[dict[str, Any]]:
+    rows = []
+    for at in range(count):
+        hands = draw(st.sampled_from([1, 1, 1, 2]))
+        row = task(
+            f"t{at}",
+            draw(HALVES),
+            hands=hands,
+            place=draw(st.sampled_from(["hull", "deck", "bay"])),
+            skill=draw(st.sampled_from([None, None, None, "engine"])) if hands == 1 else None,
+            unbroken=draw(st.booleans()),
+            parts=draw(st.sampled_from([[], [], ["late"], ["soon"]])),
+            state=draw(st.sampled_from(["ashore"] * 6 + ["either", "afloat_after"])),
+        )
+        rows.append(row)
+    return rows
+
+
+@st.composite
+def refits(draw: st.DrawFn) -> Refit:
+    """A refit of one to nine tasks in up to three jobs; its ties run forwards, so they may be tight but not circular."""
+    count = draw(st.integers(1, 9))
+    rows = draw(_tasks(count))
+    if count > 2 and draw(st.booleans()):
+        begun = (HAUL + timedelta(hours=1)).isoformat()
+        rows[0] |= {
+            "begun_at": begun,
+            "done_at": (HAUL + timedelta(hours=3, minutes=10)).isoformat(),
+            "crew": ["ann"],
+            "state": "ashore",
+        }
+        if rows[1]["hands"] == 1:
+            rows[1] |= {"begun_at": begun, "crew": ["bo"], "state": "ashore", "place": "deck"}
+    if draw(st.booleans()):
+        rows[-1]["pin"] = (HAUL + timedelta(days=draw(st.integers(2, 9)), hours=draw(st.integers(0, 8)))).isoformat()
+    links = []
+    for then in range(1, count):
+        for first in draw(st.sets(st.integers(0, then - 1), max_size=2)):
+            low = draw(st.sampled_from([0, 0, 0.5, 4, 16, 30]))
+            high = draw(st.sampled_from([None, None, None, 12, 40, 100]))
+            kind = draw(st.sampled_from(["FS", "FS", "FS", "SS", "FF", "SF"]))
+            links.append(link(f"t{first}", f"t{then}", low, None if high is None else low + high, kind))
+    cuts = sorted(draw(st.sets(st.integers(1, count), max_size=2)))
+    jobs = [
+        {
+            "id": f"j{at}",
+            "title": f"Job {at}",
+            "need": draw(st.sampled_from(["must", "must", "should", "could"])),
+            "tasks": rows[low:high],
+        }
+        for at, (low, high) in enumerate(zip([0, *cuts], [*cuts, count], strict=True))
+    ]
+    away = {"first": "2026-05-07", "last": "2026-05-08"}
+    return refit(
+        jobs=jobs,
+        links=links,
+        people=[
+            person("ann", absences=[away]),
+            person("bo", skills=["engine"]),
+            person(
+                "eng",
+                role="trade",
+                skills=["engine"],
+                hours=[{"days": ["tue", "fri"], "start": "09:30", "end": "15:00"}],
+            ),
+        ],
+        places=[
+            {"id": "hull", "name": "Hull", "capacity": 3},
+            {"id": "deck", "name": "Deck", "capacity": 2},
+            {"id": "bay", "name": "Bay", "capacity": 1},
+        ],
+        parts=[
+            {
+                "id": "late",
+                "name": "Late",
+                "status": "ordered",
+                "arrives": (HAUL + timedelta(days=4, minutes=20)).isoformat(),
+            },
+            {"id": "soon", "name": "Soon", "status": "needed", "lead_days": 1},
+        ],
+    )
