@@ -54,7 +54,6 @@ def round_the_clock(count: int) -> list[dict[str, Any]]:
 def continuous(problem: Problem) -> Problem:
     """The same problem in which everybody works every half-hour, so that only the ties are left."""
 
-
     horizon = problem.horizon
     rank = np.arange(horizon + 1, dtype=np.int32)[None, :].repeat(len(problem.rank), axis=0)
     pos = rank.copy()

@@ -61,11 +61,11 @@ Line = Annotated[
 Text = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_clean)]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,39}$")]
 Skill = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z -]{0,39}$")]
-Hours = Annotated[float, Field(ge=0, le=2000, multiple_of=0.5, allow_inf_nan=False)]
-Money = Annotated[int, Field(ge=0, le=10**12)]
+Hours = Annotated[float, Field(strict=True, ge=0, le=2000, multiple_of=0.5, allow_inf_nan=False)]
+Money = Annotated[int, Field(strict=True, ge=0, le=10**12)]
 Moment = Annotated[AwareDatetime, AfterValidator(lambda moment: moment.astimezone(UTC))]
 HalfHour = Annotated[time, AfterValidator(_half_hour)]
-Metres = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)]
+Metres = Annotated[float, Field(strict=True, gt=0, le=100, allow_inf_nan=False)]
 
 
 class Frozen(BaseModel):
@@ -79,7 +79,7 @@ class Boat(Frozen):
 
     name: Line
     rig: Line = "cutter"
-    hulls: Annotated[int, Field(ge=1, le=3)] = 1
+    hulls: Annotated[int, Field(strict=True, ge=1, le=3)] = 1
     hull_material: HullMaterial = HullMaterial.GRP
     keel: Keel = Keel.FIN
     rudder: Rudder = Rudder.SKEG
@@ -88,7 +88,7 @@ class Boat(Frozen):
     waterline_m: Metres
     beam_m: Metres
     draft_m: Metres
-    displacement_kg: Annotated[int, Field(gt=0, le=2_000_000)]
+    displacement_kg: Annotated[int, Field(strict=True, gt=0, le=2_000_000)]
 
     @model_validator(mode="after")
     def _plausible(self) -> Self:
@@ -139,7 +139,7 @@ class Yard(Frozen):
     closed: tuple[DayRange, ...] = ()
     lift_and_launch: Money = 0
     lay_day: Money = 0
-    free_days: Annotated[int, Field(ge=0, le=366)] = 0
+    free_days: Annotated[int, Field(strict=True, ge=0, le=366)] = 0
 
     @property
     def zone(self) -> ZoneInfo:
@@ -152,7 +152,7 @@ class Place(Frozen):
 
     id: Key
     name: Line
-    capacity: Annotated[int, Field(ge=0, le=50)] = 2
+    capacity: Annotated[int, Field(strict=True, ge=0, le=50)] = 2
 
 
 class Person(Frozen):
@@ -181,11 +181,11 @@ class Part(Frozen):
 
     id: Key
     name: Line
-    quantity: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] = 1
+    quantity: Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)] = 1
     unit: Annotated[str, StringConstraints(max_length=20), AfterValidator(_clean)] = ""
     supplier: Annotated[str, StringConstraints(max_length=120), AfterValidator(_clean)] = ""
     price: Money = 0
-    lead_days: Annotated[int, Field(ge=0, le=365)] = 0
+    lead_days: Annotated[int, Field(strict=True, ge=0, le=365)] = 0
     status: PartStatus = PartStatus.NEEDED
     arrives: Moment | None = None
     stowed: Annotated[str, StringConstraints(max_length=120), AfterValidator(_clean)] = ""
@@ -224,9 +224,9 @@ class Task(Frozen):
     place: Key
     state: State = State.ASHORE
     work: WorkTime
-    hands: Annotated[int, Field(ge=1, le=8)] = 1
+    hands: Annotated[int, Field(strict=True, ge=1, le=8)] = 1
     skill: Skill | None = None
-    unbroken: bool = False
+    unbroken: Annotated[bool, Field(strict=True)] = False
     people: tuple[Key, ...] = ()
     parts: tuple[Key, ...] = ()
     pin: Moment | None = None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from typing import Annotated, Any
 from urllib.parse import quote
@@ -123,13 +124,14 @@ def signed_in(request: Request) -> SignedIn:
 Who = Annotated[SignedIn, Depends(signed_in)]
 
 
-async def posted_by(request: Request, who: Who) -> Posted:
+async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
     """The form of a signed-in person, once its token is right. Raises ForeignForm."""
     form = await request.form(max_files=1, max_fields=2000)
     token = request.headers.get("x-csrf-token") or form.get("csrf")
     if not isinstance(token, str) or not secrets.compare_digest(token.encode(), who.csrf.encode()):
         raise ForeignForm
-    return Posted(form)
+    yield Posted(form)
+    await form.close()
 
 
 async def posted_by_anyone(request: Request) -> Posted:

@@ -80,7 +80,7 @@ def queue_app(settings: Settings, *, sync: bool) -> App:
 
 
 @lru_cache(maxsize=8)
-def _door(url: str) -> App:
+def door(url: str) -> App:
     """The queue as the web hands work in, opened once for each database."""
     app = queue_app(Settings(database_url=url), sync=True)
     app.open()
@@ -90,7 +90,7 @@ def _door(url: str) -> App:
 def ask_for_search(url: str, pk: int) -> None:
     """Have a better plan looked for, unless that already waits. A queue that can't be reached costs nobody their change."""
     try:
-        job = _door(url).configure_task("search", queueing_lock=f"search-{pk}", lock=f"refit-{pk}", queue="plans")
+        job = door(url).configure_task("search", queueing_lock=f"search-{pk}", lock=f"refit-{pk}", queue="plans")
         job.defer(pk=pk)
     except AlreadyEnqueued:
         pass

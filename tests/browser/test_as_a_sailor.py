@@ -1,0 +1,324 @@
+"""The real application in a real browser: sign in, import, plan, tick, pin, undo, two people at once, the phone.
+
+axe-core 4.14 (MPL-2.0) checks accessibility on every screen in every light; it must find nothing.
+"""
+
+from __future__ import annotations
+
+import json
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+
+from rovask.settings import Settings
+from rovask.store import accounts
+from rovask.store.database import transaction
+from rovask.web.app import create_app
+
+ROOT = Path(__file__).parents[2]
+AXE = ROOT / "assets/node_modules/axe-core/axe.min.js"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+@pytest.fixture(scope="module")
+def address(database: str, day_9) -> Iterator[str]:  # type: ignore[no-untyped-def]
+    """The application, served as it is in earnest."""
+    sock = socket.create_server(("127.0.0.1", 0))
+    settings = Settings(database_url=database, now=day_9)
+    server = uvicorn.Server(uvicorn.Config(create_app(settings), log_level="warning", lifespan="off"))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [sock]})
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield f"http://127.0.0.1:{sock.getsockname()[1]}"
+    server.should_exit = True
+    thread.join(timeout=10)
+    sock.close()
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def troubles() -> list[str]:
+    return []
+
+
+def aboard(
+    browser: Browser,
+    address: str,
+    settings: Settings,
+    name: str,
+    troubles: list[str],
+    width: int = 1280,
+    height: int = 800,
+) -> Page:
+    """A browser of somebody's own, signed in by a one-time link."""
+    with transaction(settings.database_url) as session:
+        token = accounts.make_link(session, accounts.account_named(session, name, settings.clock()), settings.clock())
+    context: BrowserContext = browser.new_context(viewport={"width": width, "height": height}, accept_downloads=True)
+    page = context.new_page()
+    page.on(
+        "console",
+        lambda message: (
+            troubles.append(message.text) if message.type == "error" and "status of" not in message.text else None
+        ),
+    )
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    page.on(
+        "request",
+        lambda request: None if request.url.startswith((address, "data:", "blob:")) else troubles.append(request.url),
+    )
+    page.goto(f"{address}/come-aboard/{token}")
+    page.get_by_role("button", name="Come aboard").click()
+    expect(page.get_by_role("heading", name="Refits")).to_be_visible()
+    return page
+
+
+@pytest.fixture
+def mira(browser: Browser, address: str, settings: Settings, troubles: list[str]) -> Iterator[Page]:
+    page = aboard(browser, address, settings, "Mira", troubles)
+    yield page
+    page.context.close()
+    assert troubles == []  # no script error, no breach of the policy, no request to another host
+
+
+def standing(page: Page) -> str:
+    return page.get_by_label("Standing line").inner_text()
+
+
+def test_import_plan_tick_replan_and_undo(mira: Page, address: str, demo, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    mira.set_input_files("input[type=file]", ROOT / "demo/demo.refit.json")
+    mira.get_by_role("button", name="Bring it in").click()
+    expect(mira.get_by_role("heading", name="Tuesday 12 May")).to_be_visible()
+    before = standing(mira)
+    assert "spare" in before
+    mira.get_by_role("button", name="Done: Fill blisters").click()
+    note = mira.locator("#note")
+    expect(note).to_contain_text("You ticked “Fill blisters”")
+    expect(mira.get_by_role("button", name="Done: Fill blisters")).to_have_count(0)
+    mira.locator("body").press("u")
+    expect(note).to_contain_text("took back")
+    expect(mira.get_by_role("button", name="Done: Fill blisters")).to_be_visible()
+    note.get_by_role("button", name="Dismiss").click()
+    expect(note).to_have_count(0)
+    assert standing(mira) == before
+    mira.locator("body").press("y")
+    with mira.expect_download() as download:
+        mira.get_by_role("link", name="Save the refit file").click()
+    saved = tmp_path / "out.json"
+    download.value.save_as(saved)
+    assert saved.read_bytes() == (ROOT / "demo/demo.refit.json").read_bytes()
+
+
+def test_a_later_parcel_moves_the_launch_and_the_line_says_so(mira: Page, address: str, demo_pk: int) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/part/wire/edit")
+    mira.get_by_label("Arrives").fill("2026-06-09T11:00")
+    mira.get_by_role("button", name="Save").click()
+    expect(mira.locator("#note")).to_contain_text("→ short")
+    assert "short" in standing(mira)
+    mira.goto(f"{address}/r/{demo_pk}/slip")
+    expect(mira.locator("svg.slip:visible .slot")).to_have_count(1)  # where the slot was, before the water
+    expect(mira.locator("#verdict")).to_contain_text("past the slot")
+
+
+def test_an_absence_is_felt_on_the_slip_at_once(mira: Page, address: str, demo_pk: int) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/person/joss/edit")
+    mira.get_by_label("Away").fill("2026-05-13 to 2026-05-17 flu")
+    mira.get_by_role("button", name="Save").click()
+    expect(mira.locator("#note")).to_contain_text("You edited person “Joss Penrow”")
+    mira.locator("body").press("s")
+    expect(mira.locator("svg.slip:visible .ghost").first).to_be_attached()  # what moved leaves a ghost
+
+
+def test_choose_a_block_see_why_and_pin_it(mira: Page, address: str, demo_pk: int) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/slip?span=week")
+    block = mira.locator("svg.slip:visible a[href*='task=steer-3']")
+    block.focus()
+    mira.keyboard.press("Enter")
+    chosen = mira.locator("#chosen")
+    expect(chosen).to_contain_text("Repaint bracket")
+    expect(chosen).to_contain_text("Why here:")
+    chosen.get_by_label("Pin its start to").fill("2026-05-15T14:00")
+    chosen.get_by_role("button", name="Pin", exact=True).click()
+    expect(mira.locator("#chosen")).to_contain_text("pinned to Fri 15 May 14:00")
+    expect(mira.locator("svg.slip:visible .pin")).to_have_count(1)
+    mira.locator("svg.slip:visible a[href*='task=steer-3']").focus()
+    mira.keyboard.press("Shift+ArrowRight")
+    expect(mira.locator("#chosen")).to_contain_text("pinned to Fri 15 May 15:00")
+    mira.get_by_role("button", name="Take the pin out").click()
+    expect(mira.locator("svg.slip:visible .pin")).to_have_count(0)
+
+
+def test_from_an_empty_refit_to_a_plan(mira: Page, address: str) -> None:
+    mira.goto(f"{address}/new")
+    for label, value in {
+        "Name of the refit": "Own refit",
+        "Haul-out": "2026-05-12T09:00",
+        "Launch slot": "2026-05-26T10:30",
+        "Budget": "5000",
+        "Length overall": "10",
+        "Waterline": "8.4",
+        "Beam": "3.2",
+        "Draft": "1.7",
+        "Displacement": "6500",
+        "First owner": "Ada",
+        "Lift, block and launch": "500",
+    }.items():
+        mira.get_by_label(label).fill(value)
+    mira.locator("[name=boat-name]").fill("Tern")
+    mira.get_by_role("button", name="Begin").click()
+    expect(mira.locator("[name=yard-name]")).to_have_attribute(
+        "aria-invalid", "true"
+    )  # forgotten; the rest is still there
+    expect(mira.get_by_label("Budget")).to_have_value("5000")
+    mira.locator("[name=yard-name]").fill("The hard")
+    mira.get_by_role("button", name="Begin").click()
+    expect(mira.get_by_role("heading", name="Jobs")).to_be_visible()
+    mira.get_by_role("link", name="Add a job").click()
+    mira.get_by_label("Job").fill("Antifouling")
+    mira.get_by_role("button", name="Save").click()
+    mira.get_by_role("link", name="Antifouling").click()
+    for title, hours in (("Sand", "6"), ("Coat", "4")):
+        mira.get_by_role("link", name="Add a task").click()
+        mira.get_by_label("Task", exact=True).fill(title)
+        mira.get_by_label("Place").select_option(label="Bottom")
+        mira.get_by_label("likely").fill(hours)
+        mira.get_by_role("button", name="Save").click()
+        expect(mira.locator("#note")).to_contain_text(title)
+    mira.locator("li").filter(has_text="Coat").locator("summary").click()
+    expect(mira.locator("li").filter(has_text="Coat")).to_contain_text("after “Sand” ends")
+    mira.locator("body").press("m")
+    expect(mira.get_by_role("link", name="Sand")).to_be_visible()
+
+
+def test_two_people_edit_one_task(
+    mira: Page, browser: Browser, address: str, settings: Settings, demo_pk: int, troubles: list[str]
+) -> None:
+    joss = aboard(browser, address, settings, "Joss", troubles)
+    for page in (mira, joss):
+        page.goto(f"{address}/r/{demo_pk}/task/bottom-9/edit")
+    mira.get_by_label("Task", exact=True).fill("Barrier coat 1, grey")
+    mira.get_by_role("button", name="Save").click()
+    expect(mira.locator("#note")).to_contain_text("grey")
+    joss.get_by_label("Task", exact=True).fill("Barrier coat 1, red")
+    joss.get_by_role("button", name="Save").click()
+    expect(joss.get_by_role("heading", name="Two versions of this task")).to_be_visible()
+    row = joss.locator("tr").filter(has_text="differs")
+    expect(row).to_contain_text("grey")
+    expect(row).to_contain_text("red")
+    joss.get_by_role("button", name="Keep mine").click()
+    expect(joss.locator("li").filter(has_text="Barrier coat 1, red").first).to_be_visible()
+    joss.context.close()
+
+
+def test_a_failed_send_says_so_and_keeps_what_was_typed(
+    mira: Page, address: str, demo_pk: int, troubles: list[str]
+) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/part/new")
+    mira.get_by_label("Part").fill("Grommet")
+    mira.route("**/part/save", lambda route: route.abort())
+    mira.get_by_role("button", name="Save").click()
+    expect(mira.locator("#connection")).to_be_visible()
+    expect(mira.get_by_label("Part")).to_have_value("Grommet")
+    mira.unroute("**/part/save")
+    mira.get_by_role("button", name="Save").click()
+    expect(mira.locator("#note")).to_contain_text("Grommet")
+    troubles[:] = [trouble for trouble in troubles if "ERR_FAILED" not in trouble and "fetch" not in trouble.lower()]
+
+
+def test_sign_in_with_a_password_after_the_link(mira: Page, address: str) -> None:
+    mira.goto(f"{address}/access")
+    mira.get_by_label("New password").fill("hemp tar and copper")
+    mira.get_by_role("button", name="Set password").click()
+    expect(mira.get_by_role("status")).to_contain_text("is set")
+    mira.get_by_role("button", name="Sign out").click()
+    mira.get_by_label("Name").fill("Mira")
+    mira.get_by_label("Password").fill("not it at all")
+    mira.get_by_role("button", name="Sign in").click()
+    expect(mira.get_by_role("alert").filter(has_text="belong together")).to_be_visible()
+    mira.get_by_label("Password").fill("hemp tar and copper")
+    mira.get_by_role("button", name="Sign in").click()
+    expect(mira.get_by_role("heading", name="Refits")).to_be_visible()
+
+
+@pytest.mark.parametrize("light", ["day", "glare", "red"])
+@pytest.mark.parametrize("width", [1280, 390])
+def test_axe_finds_nothing_on_any_screen(
+    browser: Browser, address: str, settings: Settings, demo_pk: int, troubles: list[str], light: str, width: int
+) -> None:
+    page = aboard(browser, address, settings, "Mira", troubles, width, 844)
+    page.context.add_cookies([{"name": "rovask_light", "value": light, "url": address}])
+    found = []
+    screens = ["/", "/new", "/access"] + [
+        f"/r/{demo_pk}/{screen}"
+        for screen in (
+            "morning",
+            "slip?task=bottom-9",
+            "jobs",
+            "jobs/bottom?task=bottom-9",
+            "stores",
+            "yard",
+            "log",
+            "task/bottom-9/edit",
+            "link/new",
+        )
+    ]
+    for screen in screens:
+        page.goto(address + screen)
+        page.evaluate(AXE.read_text())
+        result = page.evaluate(
+            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']})"
+        )
+        found += [
+            (screen, item["id"], [node["html"][:120] for node in item["nodes"][:2]]) for item in result["violations"]
+        ]
+        assert page.evaluate("document.documentElement.scrollWidth") <= width, f"{screen} scrolls sideways"
+    page.context.close()
+    assert found == [], json.dumps(found, indent=1)
+
+
+def test_three_taps_on_a_phone(
+    browser: Browser, address: str, settings: Settings, demo_pk: int, troubles: list[str]
+) -> None:
+    page = aboard(browser, address, settings, "Mira", troubles, 390, 844)
+    page.goto(f"{address}/r/{demo_pk}/morning")
+    page.get_by_role("button", name="Shaft bearing 35 x 48 mm came").click()
+    expect(page.locator("#note")).to_contain_text("received")
+    page.get_by_role("link", name="Log hours on Fill blisters").first.click()
+    page.locator("li#bottom-6").get_by_label("Hours").fill("1")
+    page.locator("li#bottom-6").get_by_role("button", name="Log hours").click()
+    expect(page.locator("#note")).to_contain_text("logged 1 h")
+    for target in page.locator("button:visible, nav a:visible").all():
+        box = target.bounding_box()
+        assert box is None or box["height"] >= 43.5, target.inner_text()
+    page.context.close()
+    assert troubles == []
+
+
+def test_the_keys_are_listed_and_work(mira: Page, address: str, demo_pk: int) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/morning")
+    for key, heading in (("j", "Jobs"), ("o", "Stores"), ("l", "Log"), ("s", "Slip: where everything falls")):
+        mira.locator("body").press(key)
+        expect(mira.get_by_role("heading", name=heading, level=1)).to_be_attached()
+    mira.locator("body").press("?")
+    expect(mira.get_by_role("dialog")).to_contain_text("undo the last change")

@@ -1,0 +1,106 @@
+"""The layers, the words of the manual, and the promises of the repository, checked where they could drift."""
+
+import ast
+import re
+import tomllib
+from pathlib import Path
+
+import pytest
+
+import rovask
+from rovask.core.plan.verify import Rule
+from rovask.launch.cli import app
+
+ROOT = Path(__file__).parents[1]
+SOURCE = ROOT / "src/rovask"
+# Who may import whom: only downward.
+MAY_IMPORT = {
+    "core": {"core"},
+    "formats": {"core", "formats"},
+    "store": {"core", "formats", "store"},
+    "work": {"core", "formats", "store", "work", "settings"},
+    "web": {"core", "formats", "store", "work", "web", "settings"},
+    "launch": {"core", "formats", "store", "work", "web", "launch", "settings"},
+}
+CORE_PACKAGES = {"pydantic", "pydantic_core", "numpy", "numba"}
+STANDARD_IO = {
+    "os",
+    "io",
+    "socket",
+    "subprocess",
+    "random",
+    "secrets",
+    "time",
+    "pathlib",
+    "urllib",
+    "sqlite3",
+    "shutil",
+    "tempfile",
+}
+
+
+def imports(path: Path) -> set[str]:
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found.add(node.module)
+    return found
+
+
+@pytest.mark.parametrize("layer", MAY_IMPORT)
+def test_imports_go_only_downward(layer: str) -> None:
+    for path in (SOURCE / layer).rglob("*.py"):
+        for name in imports(path):
+            if name.startswith("rovask."):
+                assert name.split(".")[1] in MAY_IMPORT[layer], f"{path.name} imports {name}"
+
+
+def test_the_core_does_no_input_or_output_and_asks_no_clock() -> None:
+    for path in (SOURCE / "core").rglob("*.py"):
+        for name in imports(path):
+            top = name.split(".")[0]
+            assert top not in STANDARD_IO, f"{path.name} imports {name}"
+            if top not in ("rovask", "__future__"):
+                assert top in CORE_PACKAGES or top in __import__("sys").stdlib_module_names, (
+                    f"{path.name} imports {name}"
+                )
+        text = path.read_text()
+        assert not re.search(r"\.(now|today|utcnow)\(", text), path
+        assert "eval(" not in text
+
+
+def test_the_verifier_shares_no_code_with_the_planner() -> None:
+    assert {name for name in imports(SOURCE / "core/plan/verify.py") if name.startswith("rovask")} == {
+        "rovask.core.choices",
+        "rovask.core.model",
+        "rovask.core.plan.result",
+    }
+
+
+def test_versions_agree() -> None:
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["version"]
+    newest = re.search(r"^## (\S+)", (ROOT / "CHANGELOG.md").read_text(), re.M)
+    assert newest is not None
+    assert rovask.__version__ == project == newest.group(1)
+
+
+def test_every_command_setting_and_rule_is_documented() -> None:
+    manual = (ROOT / "README.md").read_text() + "".join(path.read_text() for path in (ROOT / "docs").glob("*.md"))
+    commands = [command.name or command.callback.__name__ for command in app.registered_commands if command.callback]
+    for name in commands:
+        assert f"./rovask {name}" in manual, name
+    from rovask.settings import Settings
+
+    for name in Settings.model_fields:
+        assert f"ROVASK_{name.upper()}" in manual, name
+    for rule in Rule:
+        assert f"*{rule.value}*" in manual, rule
+
+
+def test_pictures_are_linked_and_few() -> None:
+    pictures = sorted((ROOT / "docs/screenshots").glob("*.png"))
+    readme = (ROOT / "README.md").read_text()
+    assert 0 < len(pictures) < 20
+    assert all(f"docs/screenshots/{picture.name}" in readme for picture in pictures)
