@@ -135,7 +135,7 @@ def test_machines_that_are_not_fit_get_one_clear_sentence(
 ) -> None:
     refused = launcher.Refused
     monkeypatch.setattr(launcher.sys, "version_info", (3, 9, 2))
-    monkeypatch.setattr(launcher.shutil, "which", lambda name: None)
+    monkeypatch.setattr(launcher.shutil, "which", lambda _: None)
     with pytest.raises(refused, match=r"3\.11 or newer and this is 3\.9"):
         launcher.right_python()
     monkeypatch.setattr(launcher.shutil, "which", lambda name: "/usr/bin/apt-get" if name == "apt-get" else None)
