@@ -20,7 +20,8 @@ from sqlalchemy import text
 from rovask.core.model import Refit
 from rovask.launch import postgres
 from rovask.launch.errors import LaunchError
-from rovask.launch.serve import listening_socket, load_demo
+from rovask.launch.serve import load_demo
+from rovask.launch.sockets import listening_socket
 from rovask.settings import Settings
 from rovask.store import refits
 from rovask.store.database import sessions_for, transaction

@@ -7,6 +7,7 @@ import json
 import logging
 import subprocess
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from datetime import UTC, datetime
 from pathlib import Path
@@ -15,6 +16,7 @@ from typing import Annotated
 import typer
 
 from rovask.core.faults import RefitFaults, RovaskError
+from rovask.launch.postgres import PrivatePostgres, data_folder, start
 from rovask.settings import Settings
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
@@ -56,17 +58,32 @@ def demo(
     fresh: Annotated[bool, typer.Option("--fresh", help="load the demo anew, its changes lost")] = False,
 ) -> None:
     """Start everything with the demo refit and print the address."""
-    from rovask.launch.serve import run
-
-    run(_settings(port, host), demo=True, fresh=fresh)
+    _start(_settings(port, host), demo=True, fresh=fresh)
 
 
 @app.command()
 def serve(port: int = 0, host: str = "") -> None:
     """Start everything on your own refits."""
-    from rovask.launch.serve import run
+    _start(_settings(port, host), demo=False, fresh=False)
 
-    run(_settings(port, host), demo=False, fresh=False)
+
+def _start(settings: Settings, *, demo: bool, fresh: bool) -> None:
+    """Start the database and load the application beside each other: either takes seconds."""
+    from rovask.launch.sockets import listening_socket
+
+    sock = listening_socket(settings.host, settings.port)
+    with ThreadPoolExecutor(1) as pool:
+        starting = pool.submit(_private_database, settings)
+        from rovask.launch.serve import run
+
+        run(settings, sock, starting, demo=demo, fresh=fresh)
+
+
+def _private_database(settings: Settings) -> PrivatePostgres | None:
+    """The private server, unless a database of somebody's own is named."""
+    if settings.database_url:
+        return None
+    return start(data_folder(settings.state.resolve(), "pg"))
 
 
 def _settings(port: int, host: str) -> Settings:

@@ -8,20 +8,21 @@ import signal
 import socket
 import subprocess
 import sys
-import threading
-import time
+from collections.abc import Callable
+from concurrent.futures import Future
 from datetime import datetime, timedelta
 from pathlib import Path
 
 import uvicorn
 from sqlalchemy.exc import OperationalError
 
-from rovask.launch import postgres
 from rovask.launch.errors import LaunchError
+from rovask.launch.postgres import PrivatePostgres
 from rovask.settings import Settings
 from rovask.store import accounts, refits
 from rovask.store.database import transaction
 from rovask.store.migrate import migrate
+from rovask.web.app import create_app
 
 ROOT = Path(__file__).parents[3]
 DEMO_FILE = ROOT / "demo/demo.refit.json"
@@ -29,31 +30,17 @@ SKIPPER = "Skipper"
 
 
 class _Announced(uvicorn.Server):
-    """A server that says where it is as soon as it answers."""
+    """A server that says where it is as soon as it answers, and starts the worker only then."""
 
-    def __init__(self, config: uvicorn.Config, words: str) -> None:
+    def __init__(self, config: uvicorn.Config, words: str, then: Callable[[], None]) -> None:
         super().__init__(config)
-        self.words = words
+        self.words, self.then = words, then
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        """Start, and say so."""
         await super().startup(sockets)
         print(self.words, flush=True)
-
-
-def listening_socket(host: str, port: int) -> socket.socket:
-    """The socket the pages are served on. Raises LaunchError if another program has the port."""
-    family = socket.AF_INET6 if ":" in host else socket.AF_INET
-    sock = socket.socket(family, socket.SOCK_STREAM)
-    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        sock.bind((host, port))
-        sock.listen(128)
-    except OSError as error:
-        sock.close()
-        raise LaunchError(
-            f"Port {port} on {host} can't be used ({error.strerror}); stop what has it or add --port {port + 1}."
-        ) from None
-    return sock
+        self.then()
 
 
 def _loopback(host: str) -> bool:
@@ -63,18 +50,18 @@ def _loopback(host: str) -> bool:
         return False
 
 
-def run(settings: Settings, *, demo: bool, fresh: bool) -> None:
-    """Serve until Ctrl-C or a terminate signal; then stop web, worker and database, whatever was started here."""
-    began = time.monotonic()
-    sock = listening_socket(settings.host, settings.port)
-    warming = threading.Thread(target=_import_planner, daemon=True)
-    warming.start()
-    server: postgres.PrivatePostgres | None = None
-    worker: subprocess.Popen[bytes] | None = None
+def run(
+    settings: Settings, sock: socket.socket, starting: Future[PrivatePostgres | None], *, demo: bool, fresh: bool
+) -> None:
+    """Serve until Ctrl-C or a terminate signal; then stop web, worker and database, whatever was started here.
+
+    starting: the private server on its way up, None in it for a database of somebody's own.
+    """
     signal.signal(signal.SIGTERM, _interrupt)
+    workers: list[subprocess.Popen[bytes]] = []
     try:
-        if not settings.database_url:
-            server = postgres.start(postgres.data_folder(settings.state.resolve(), "pg"))
+        server = starting.result()
+        if server is not None:
             settings = settings.model_copy(update={"database_url": server.url})
         try:
             migrate(settings.database_url)
@@ -82,39 +69,36 @@ def run(settings: Settings, *, demo: bool, fresh: bool) -> None:
             raise LaunchError(f"The database does not answer: {error.orig}") from None
         if demo:
             load_demo(settings, settings.clock(), fresh=fresh)
-        link = _link(settings)
-        worker = _start_worker(settings)
-        from rovask.web.app import create_app
-
-        words = f"\nRovask is at http://{_host(settings.host)}:{settings.port}/  (Ctrl-C stops it)\n"
-        words += f"Sign in once with: http://{_host(settings.host)}:{settings.port}/come-aboard/{link}\n"
-        if not _loopback(settings.host):
-            words += (
-                "\nWARNING: others on this network can reach it, and without https what they type can be read on "
-                "the way. Put it behind a proxy with https and set ROVASK_SECURE_COOKIES=1.\n"
-            )
-        words += f"Ready in {time.monotonic() - began:.1f} s."
+        words = _words(settings, _link(settings))
         config = uvicorn.Config(
             create_app(settings), log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off"
         )
-        _Announced(config, words).run(sockets=[sock])
+        _Announced(config, words, lambda: workers.append(_start_worker(settings))).run(sockets=[sock])
     except KeyboardInterrupt:
         pass
     finally:
         sock.close()
-        _stop(worker)
-        if server is not None:
+        for worker in workers:
+            _stop(worker)
+        if starting.exception() is None and (server := starting.result()) is not None:
             server.stop()
         print("Stopped.", flush=True)
 
 
+def _words(settings: Settings, link: str) -> str:
+    """What is printed once the pages are served."""
+    address = f"http://{_host(settings.host)}:{settings.port}"
+    words = f"\nRovask is at {address}/  (Ctrl-C stops it)\nSign in once with: {address}/come-aboard/{link}\n"
+    if not _loopback(settings.host):
+        words += (
+            "\nWARNING: others on this network can reach it, and without https what they type can be read on "
+            "the way. Put it behind a proxy with https and set ROVASK_SECURE_COOKIES=1.\n"
+        )
+    return words + "Ready."
+
+
 def _interrupt(_number: int, _frame: object) -> None:
     raise KeyboardInterrupt
-
-
-def _import_planner() -> None:
-    """Load the compiled planner while the database starts."""
-    import rovask.core.plan.planner  # noqa: F401
 
 
 def _host(host: str) -> str:

@@ -6,6 +6,7 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import lru_cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
@@ -21,8 +22,6 @@ SHORTEST_PASSWORD = 10
 LONGEST_PASSWORD = 200
 FREE_TRIES = 5
 _HASHER = PasswordHasher()
-# Verified when there is no such account, so that an answer takes as long either way.
-_NOBODY = _HASHER.hash(secrets.token_urlsafe(16))
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +34,12 @@ class SignedIn:
     token_hash: bytes
     has_password: bool
     seen_change: int
+
+
+@lru_cache(maxsize=1)
+def _nobody() -> str:
+    """A hash to verify when there is no such account, so that an answer takes as long either way."""
+    return _HASHER.hash(secrets.token_urlsafe(16))
 
 
 def _hash(token: str) -> bytes:
@@ -95,7 +100,7 @@ def sign_in(session: Session, name: str, password: str, clock: datetime) -> str:
     if row is not None and row.locked_until is not None and row.locked_until > clock:
         raise SignInRefused("Too many wrong passwords. Wait a minute and try again.")
     try:
-        _HASHER.verify(row.password_hash if row and row.password_hash else _NOBODY, password[:LONGEST_PASSWORD])
+        _HASHER.verify(row.password_hash if row and row.password_hash else _nobody(), password[:LONGEST_PASSWORD])
         right = row is not None and row.password_hash is not None
     except (VerifyMismatchError, InvalidHashError):
         right = False

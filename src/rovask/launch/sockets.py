@@ -1,0 +1,23 @@
+"""The socket the pages are served on."""
+
+from __future__ import annotations
+
+import socket
+
+from rovask.launch.errors import LaunchError
+
+
+def listening_socket(host: str, port: int) -> socket.socket:
+    """The socket the pages are served on. Raises LaunchError if another program has the port."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    sock = socket.socket(family, socket.SOCK_STREAM)
+    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        sock.bind((host, port))
+        sock.listen(128)
+    except OSError as error:
+        sock.close()
+        raise LaunchError(
+            f"Port {port} on {host} can't be used ({error.strerror}); stop what has it or add --port {port + 1}."
+        ) from None
+    return sock
