@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import os
+import secrets
 import shutil
 import tempfile
 from collections.abc import Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
+from urllib.parse import urlsplit
 
+import psycopg
 import pytest
 from fastapi.testclient import TestClient
 
@@ -26,11 +29,14 @@ DEMO = Path(__file__).parents[1] / "demo/demo.refit.json"
 
 @pytest.fixture(scope="session")
 def database() -> Iterator[str]:
-    """Address of an empty, migrated database."""
+    """Address of an empty, migrated database: on a private server, or a new one on ROVASK_DATABASE_URL's."""
+    given = os.environ.pop("ROVASK_DATABASE_URL", "")
+    if given:
+        yield from _on_given_server(given)
+        return
     state = Path(tempfile.mkdtemp(prefix="rovask-test-", dir="/var/tmp"))
     state.chmod(0o755)
     server = postgres.start(postgres.data_folder(state, "pg"), durable=False, say=lambda *_: None)
-    os.environ.pop("ROVASK_DATABASE_URL", None)
     try:
         migrate(server.url)
         yield server.url
@@ -38,6 +44,22 @@ def database() -> Iterator[str]:
     finally:
         server.stop()
         shutil.rmtree(state, ignore_errors=True)
+
+
+def _on_given_server(given: str) -> Iterator[str]:
+    """A database of this run's own beside the one that was named, dropped at the end; that one is not touched."""
+    name = f"rovask_test_{secrets.token_hex(4)}"
+    with psycopg.connect(given, autocommit=True) as connection:
+        connection.execute(f'create database "{name}"')
+    parts = urlsplit(given)
+    url = parts._replace(path=f"/{name}").geturl()
+    try:
+        migrate(url)
+        yield url
+        sessions_for(url).kw["bind"].dispose()
+    finally:
+        with psycopg.connect(given, autocommit=True) as connection:
+            connection.execute(f'drop database "{name}" with (force)')
 
 
 @pytest.fixture(scope="session")

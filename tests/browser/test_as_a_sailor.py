@@ -228,6 +228,8 @@ def test_two_people_edit_one_task(
     expect(row).to_contain_text("red")
     joss.get_by_role("button", name="Keep mine").click()
     expect(joss.locator("li").filter(has_text="Barrier coat 1, red").first).to_be_visible()
+    mira.reload()
+    expect(mira.locator("#note")).to_contain_text("Joss edited task")
     joss.context.close()
 
 

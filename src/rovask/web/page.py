@@ -36,6 +36,7 @@ class Note:
     """What the last change did, until dismissed."""
 
     change: int
+    who: str
     what: str
     effect: str
     tone: str
@@ -160,7 +161,7 @@ def _note(newest: list[ChangeEntry], seen: int, can_undo: bool) -> Note | None:
         return None
     entry = newest[0]
     effect, tone = effect_of(entry.before, entry.after)
-    return Note(entry.pk, entry.what, effect, tone, can_undo)
+    return Note(entry.pk, entry.who, entry.what, effect, tone, can_undo)
 
 
 def effect_of(before: Verdict | None, after: Verdict | None) -> tuple[str, str]:

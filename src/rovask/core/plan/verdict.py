@@ -22,8 +22,9 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
     """The verdict on a plan of this very refit; ``problem`` saves compiling it again. O(tasks squared per person and place at worst).
 
     Spare is the elapsed time a task may slip while the order of the plan, its people and every tie hold
-    and the launch does not move. Should- and could-jobs give way to must-jobs; pins give way to nobody
-    but are not what the launch waits for, so the plan's own spare looks past them. Tasks that hang on the
+    and the launch does not move. Should- and could-jobs give way to must-jobs, so a must-task's spare does
+    not count them. A pin gives way to nobody and limits the spare of what comes before it, but it is not
+    what the launch waits for, so the plan's own spare looks past pins. Tasks that hang on the
     launch itself (in the slings, pads last) are left out of it: they lie where the launch puts them.
     """
     problem = problem or compile_refit(refit, plan.now, plan.collisions)
@@ -32,10 +33,10 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
     everything = np.array([n for n in range(FIRST_TASK, problem.size) if slots[n, 0] >= 0], dtype=np.int64)
     open_ = [n for n in everything if problem.fixed_end[n] < 0]
     must = np.array([n for n in everything if problem.need[n] == 0], dtype=np.int64)
-    strict = _slips(problem, plan, slots, everything, launch, keep_pins=True)
+    whole = _slips(problem, plan, slots, everything, launch, keep_pins=True)
+    pinned = _slips(problem, plan, slots, must, launch, keep_pins=True)
     loose = _slips(problem, plan, slots, must, launch, keep_pins=False)
-    spare = {problem.name(n): int(strict[n]) * 30 for n in open_}
-    spare |= {problem.name(n): int(min(strict[n], loose[n])) * 30 for n in open_ if problem.need[n] == 0}
+    spare = {problem.name(n): int((pinned if problem.need[n] == 0 else whole)[n]) * 30 for n in open_}
 
     hanging = _hanging_on_launch(problem)
     counts = [
