@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from fastapi import Request
 from sqlalchemy.orm import Session
 
 from rovask.core.cost import Forecast, forecast
@@ -17,6 +18,8 @@ from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.words import day_and_time, minutes_of, money, span
 from rovask.store.accounts import SignedIn
+from rovask.store.database import transaction
+from rovask.web.security import settings_of
 from rovask.work.queue import is_searching
 from rovask.store.refits import ChangeEntry, Kept, current_plan, history, last_undoable, load
 
@@ -154,6 +157,13 @@ def open_page(session: Session, who: SignedIn, pk: int, clock: datetime) -> Page
         last.what if last else "",
         is_searching(session, pk),
     )
+
+
+def page_here(request: Request, who: SignedIn, pk: int) -> Page:
+    """The page of a request, in a transaction of its own."""
+    settings = settings_of(request)
+    with transaction(settings.database_url) as session:
+        return open_page(session, who, pk, settings.clock())
 
 
 def _note(newest: list[ChangeEntry], seen: int, can_undo: bool) -> Note | None:

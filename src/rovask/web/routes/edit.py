@@ -19,7 +19,7 @@ from rovask.store.accounts import dismiss
 from rovask.store.database import transaction
 from rovask.store.errors import Conflict, NotFound
 from rovask.web import sheets
-from rovask.web.page import Page, open_page
+from rovask.web.page import Page, open_page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, local_path, settings_of
 from rovask.work.queue import ask_for_search
@@ -100,9 +100,7 @@ def _sheet(
 @router.get("/r/{pk}/{kind}/new")
 def new_sheet(request: Request, who: Who, pk: int, kind: str) -> Response:
     """An empty sheet."""
-    settings, what = settings_of(request), kind_of(kind)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
+    page, what = page_here(request, who, pk), kind_of(kind)
     query = dict(request.query_params)
     fresh = _FRESH.get(what, {}) | {name: value for name, value in query.items() if name in ("first", "then", "place")}
     job = next((job for job in page.refit.jobs if job.id == query.get("job")), None)
@@ -123,9 +121,7 @@ def one_sheet(request: Request, who: Who, pk: int, kind: str) -> Response:
 @router.get("/r/{pk}/{kind}/{key}/edit")
 def edit_sheet(request: Request, who: Who, pk: int, kind: str, key: str) -> Response:
     """The sheet of one thing."""
-    settings, what = settings_of(request), kind_of(kind)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
+    page, what = page_here(request, who, pk), kind_of(kind)
     item = item_of(page.refit, what, key)
     if item is None:
         raise NotFound(f"This {WORDS[what]} is gone; somebody removed it meanwhile.")

@@ -11,7 +11,7 @@ from rovask.core.model import Job, Link, Refit
 from rovask.core.plan.why import holds
 from rovask.store.database import transaction
 from rovask.store.errors import NotFound
-from rovask.web.page import Page, open_page
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, settings_of
 
@@ -51,9 +51,7 @@ def job_line(page: Page, job: Job) -> JobLine:
 @router.get("/r/{pk}/jobs")
 def all_jobs(request: Request, who: Who, pk: int) -> Response:
     """Every job in the sailor's order."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
+    page = page_here(request, who, pk)
     lines = [job_line(page, job) for job in page.refit.jobs]
     return render(request, "jobs.html", page.context(lines=lines))
 
@@ -89,9 +87,7 @@ def ties_of(refit: Refit, key: str) -> list[Tie]:
 @router.get("/r/{pk}/jobs/{key}")
 def one_job(request: Request, who: Who, pk: int, key: str, task: str = "") -> Response:
     """A job's sheet: its tasks in order, their ties, times and why they lie there."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
+    page = page_here(request, who, pk)
     job = next((job for job in page.refit.jobs if job.id == key), None)
     if job is None:
         raise NotFound("This job is gone; somebody removed it meanwhile.")

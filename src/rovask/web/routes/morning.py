@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rovask.store.database import transaction
-from rovask.web.page import open_page
+from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, local_path, settings_of
 from rovask.web.today import morning_of
@@ -25,9 +25,7 @@ def refit_root(pk: int, who: Who) -> Response:
 @router.get("/r/{pk}/morning")
 def morning(request: Request, who: Who, pk: int, day: str = "") -> Response:
     """One day, today unless another is asked for."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
+    page = page_here(request, who, pk)
     today = page.now.astimezone(page.zone).date()
     try:
         shown = date.fromisoformat(day) if day else today
@@ -43,7 +41,5 @@ def morning(request: Request, who: Who, pk: int, day: str = "") -> Response:
 @router.get("/r/{pk}/standing")
 def standing(request: Request, who: Who, pk: int, at: str = "") -> Response:
     """The top of a page alone, asked for again while a better plan is being looked for."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
+    page = page_here(request, who, pk)
     return render(request, "_top.html", page.context(path=local_path(at, page.root)))

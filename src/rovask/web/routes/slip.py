@@ -14,7 +14,8 @@ from rovask.store.refits import plan_before
 from rovask.web.page import Page, open_page
 from rovask.web.rendering import render
 from rovask.web.security import Who, settings_of
-from rovask.web.slip.chart import Chart, View, draw, whole_view
+from rovask.web.slip.chart import View, draw, whole_view
+from rovask.web.slip.marks import Chart
 from rovask.web.spelling import moment_text
 
 router = APIRouter()

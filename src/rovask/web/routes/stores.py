@@ -14,7 +14,7 @@ from rovask.core.model import Part, Refit
 from rovask.core.records import Kind
 from rovask.store import refits
 from rovask.store.database import transaction
-from rovask.web.page import open_page
+from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, local_path, settings_of
 from rovask.work.queue import ask_for_search
@@ -25,9 +25,7 @@ router = APIRouter()
 @router.get("/r/{pk}/stores")
 def stores(request: Request, who: Who, pk: int) -> Response:
     """Every part, most urgent first."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
+    page = page_here(request, who, pk)
     return render(request, "stores.html", page.context())
 
 

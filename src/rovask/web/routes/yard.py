@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from rovask.store.database import transaction
 from rovask.store.refits import history
-from rovask.web.page import effect_of, open_page
+from rovask.web.page import effect_of, open_page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, settings_of
 from rovask.web.spelling import ranges_text, shifts_text
@@ -18,9 +18,7 @@ router = APIRouter()
 @router.get("/r/{pk}/yard")
 def yard(request: Request, who: Who, pk: int) -> Response:
     """Everything the plan takes as given."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
+    page = page_here(request, who, pk)
     return render(request, "yard.html", page.context(shifts_text=shifts_text, ranges_text=ranges_text))
 
 
