@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, event, select
 from sqlalchemy.orm import Session, aliased
 
 from rovask.core.model import Refit
@@ -324,6 +324,12 @@ def _write(
         raise BadPlan("What was written is not what was meant; the change was not kept. Please report this.")
     entry.verdict_after = _brief(current_plan(session, kept, clock).verdict)
     session.flush()
+    where = (str(session.get_bind().engine.url), row.pk, entry.pk)
+
+    def committed(_: Session) -> None:
+        _READ.put(where, (kept.refit, kept.revisions))
+
+    event.listen(session, "after_commit", committed, once=True)
     return kept
 
 

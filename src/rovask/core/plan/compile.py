@@ -112,6 +112,7 @@ class _Hours:
 
     person: dict[str, Mask]
     ashore: Mask
+    fitting: dict[tuple[str | None, int, tuple[str, ...]], list[tuple[str, ...]]] = field(default_factory=dict)
     crews: dict[tuple[tuple[str, ...], bool], Mask] = field(default_factory=dict)
 
     @classmethod
@@ -125,6 +126,15 @@ class _Hours:
         ashore = grid.open_slots(refit.yard.hours) if refit.yard.hours else np.ones(grid.size, dtype=np.bool_)
         grid.close(ashore, refit.yard.closed)
         return cls(person, ashore)
+
+    def crews_of(self, refit: Refit, task: Task) -> list[tuple[str, ...]]:
+        """Crews for a task, worked out once for all tasks alike; one under way keeps the people who began it."""
+        if task.is_under_way and task.crew:
+            return [task.crew]
+        key = (task.skill, task.hands, task.people)
+        if key not in self.fitting:
+            self.fitting[key] = crews_for(refit, task)
+        return self.fitting[key]
 
     def of_crew(self, crew: tuple[str, ...], task: Task) -> Mask:
         """Half-hours in which all of ``crew`` work on ``task``; one array for all tasks alike."""
@@ -151,13 +161,6 @@ def _dependents(refit: Refit, lost: set[str]) -> set[str]:
     return out
 
 
-def _people_of(refit: Refit, task: Task) -> list[tuple[str, ...]]:
-    """Crews for a task; one under way keeps the people who began it."""
-    if task.is_under_way and task.crew:
-        return [task.crew]
-    return crews_for(refit, task)
-
-
 def _nobody(refit: Refit, task: Task) -> str:
     fit = [who.name for who in refit.people if may_do(who, task)]
     wants = f"{task.hands} with the skill {task.skill!r}" if task.skill else f"{task.hands} pair(s) of hands"
@@ -181,7 +184,7 @@ def _impossible(refit: Refit, grid: SlotGrid, hours: _Hours, now: datetime) -> l
         if task.done_at:
             continue
         place = refit.place_by_id[task.place]
-        crews = _people_of(refit, task)
+        crews = hours.crews_of(refit, task)
         kind, why = CollisionKind.HANDS, ""
         lo = max(grid.ceil(now), 0)
         if task.state is State.AFLOAT_AFTER:
@@ -321,7 +324,7 @@ def _modes(
 ) -> list[tuple[int, tuple[str, ...], int]]:
     """One mode for each crew. The penalty (slots) keeps paid and skilled people for what needs them."""
     out = []
-    for crew in _people_of(refit, task):
+    for crew in hours.crews_of(refit, task):
         penalty = 0
         for who in crew:
             person = refit.persons[who]

@@ -341,9 +341,11 @@ def _neighbours(problem: Problem) -> tuple[Ints, Ints]:
 def _priorities(problem: Problem, windows: Windows, starts: int, seed: int) -> npt.NDArray[np.float64]:
     """Priority vectors, small first: latest start, slack, latest end, most work behind, then noisy copies."""
     behind = np.zeros(problem.size)
-    for node in np.argsort(-windows.start, kind="stable"):
-        for first, then, *_ in problem.arcs[problem.arcs[:, 0] == node].tolist():
-            behind[first] = max(behind[first], behind[then] + problem.work[then])
+    after: list[list[int]] = [[] for _ in range(problem.size)]
+    for first, then, *_ in problem.arcs.tolist():
+        after[first].append(then)
+    for node in np.argsort(-windows.start, kind="stable").tolist():
+        behind[node] = max((behind[then] + problem.work[then] for then in after[node]), default=0.0)
     slack = (windows.latest_start - windows.start).astype(np.float64)
     rules = [
         windows.latest_start.astype(np.float64),
