@@ -145,6 +145,19 @@ def pages() -> list[bool]:
         return holds
 
 
+# Ticks the first task and answers, in milliseconds, when the frame with its verdict is drawn.
+_TICK = """() => new Promise((done) => {
+  const said = () => document.querySelector("#note")?.textContent.includes("You ticked");
+  const began = performance.now();
+  new MutationObserver((_, watch) => {
+    if (!said()) return;
+    watch.disconnect();
+    requestAnimationFrame(() => done(performance.now() - began));
+  }).observe(document, {subtree: true, childList: true, characterData: true});
+  document.querySelector("button[aria-label^='Done: ']").click();
+})"""
+
+
 def browser() -> list[bool]:
     """From the click to the new verdict on the page, in Chromium, at 250 tasks: within 500 ms."""
     import uvicorn
@@ -166,10 +179,7 @@ def browser() -> list[bool]:
         page.goto(f"{address}/r/{stage.pk}/morning")
         taken = []
         for _ in range(ROUNDS):
-            began = time.perf_counter()
-            page.get_by_role("button", name="Done: ").first.click()
-            page.locator("#note", has_text="You ticked").wait_for()
-            taken.append((time.perf_counter() - began) * 1000)
+            taken.append(float(page.evaluate(_TICK)))
             page.locator("#note").get_by_role("button", name="Undo").click()
             page.locator("#note", has_text="took back").wait_for()
         taken.sort()
