@@ -10,11 +10,10 @@ from collections.abc import Callable, Iterable
 from datetime import datetime, timedelta
 from typing import Any, TypeVar
 
-from rovask.core.faults import Fault, RefitFaults
 from rovask.core.choices import LinkKind
+from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import Frozen, HoursEntry, Job, Link, Refit, Task
 from rovask.core.records import LISTS, Kind
-
 
 Row = TypeVar("Row", bound=Frozen)
 
@@ -71,12 +70,15 @@ def add_task(refit: Refit, job_id: str, task: Task, link_id: str, after: str | N
     if at > 0:
         before = keys[at - 1]
         later = set(keys[at:])
-        links = tuple(
-            link.model_copy(update={"first": task.id})
-            if link.first == before and link.then in later and link.kind is LinkKind.FS and not link.max_lag
-            else link
-            for link in links
-        ) + (Link(id=link_id, first=before, then=task.id),)
+        links = (
+            *tuple(
+                link.model_copy(update={"first": task.id})
+                if link.first == before and link.then in later and link.kind is LinkKind.FS and not link.max_lag
+                else link
+                for link in links
+            ),
+            Link(id=link_id, first=before, then=task.id),
+        )
     jobs = tuple(_with_tasks(old, tasks) if old.id == job_id else old for old in refit.jobs)
     return rebuilt(refit, jobs=jobs, links=links)
 
@@ -214,7 +216,13 @@ def finish_task(refit: Refit, key: str, at: datetime, crew: tuple[str, ...]) -> 
     if task.done_at:
         raise _refuse("It is done already.")
     return update_task(
-        refit, key, begun_at=task.begun_at or at - timedelta(hours=task.work.likely), done_at=at, crew=task.crew or crew, remaining=None, pin=None
+        refit,
+        key,
+        begun_at=task.begun_at or at - timedelta(hours=task.work.likely),
+        done_at=at,
+        crew=task.crew or crew,
+        remaining=None,
+        pin=None,
     )
 
 

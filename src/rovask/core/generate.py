@@ -26,11 +26,21 @@ def _people(first: date) -> tuple[Person, ...]:
         Person(id="cy", name="Cy", role=Role.HELPER, hours=week, arrives=first + timedelta(days=3)),
         Person(id="di", name="Di", role=Role.HELPER, skills=("paint",), hours=(_shift(9, 16),)),
         Person(
-            id="rig", name="Rigger", role=Role.TRADE, skills=("rigging",), rate=5500, call_out_hours=3,
+            id="rig",
+            name="Rigger",
+            role=Role.TRADE,
+            skills=("rigging",),
+            rate=5500,
+            call_out_hours=3,
             hours=(_shift(8, 17, "tue", "thu", "fri"),),
         ),
         Person(
-            id="eng", name="Engineer", role=Role.TRADE, skills=("engine",), rate=6000, call_out_hours=2,
+            id="eng",
+            name="Engineer",
+            role=Role.TRADE,
+            skills=("engine",),
+            rate=6000,
+            call_out_hours=2,
             hours=(_shift(8, 17, "mon", "wed", "thu"),),
         ),
     )
@@ -45,9 +55,7 @@ def generated_refit(tasks: int, seed: int, days: int | None = None) -> Refit:
     haul = datetime(2026, 3, 2, 8, tzinfo=UTC)
     length = days if days is not None else max(8, round(tasks * 0.12) + 6)
     people = _people(haul.date())
-    places = tuple(
-        Place(id=f"p{n}", name=f"Place {n}", capacity=int(random.integers(1, 5))) for n in range(12)
-    )
+    places = tuple(Place(id=f"p{n}", name=f"Place {n}", capacity=int(random.integers(1, 5))) for n in range(12))
     jobs: list[Job] = []
     links: list[Link] = []
     parts: list[Part] = []
@@ -65,8 +73,11 @@ def generated_refit(tasks: int, seed: int, days: int | None = None) -> Refit:
             needs: tuple[str, ...] = ()
             if random.random() < 0.1:
                 part = Part(
-                    id=f"part{len(parts)}", name=f"Part {len(parts)}", price=int(random.integers(500, 90000)),
-                    status=PartStatus.ORDERED, arrives=haul + timedelta(hours=int(random.integers(0, length * 12))),
+                    id=f"part{len(parts)}",
+                    name=f"Part {len(parts)}",
+                    price=int(random.integers(500, 90000)),
+                    status=PartStatus.ORDERED,
+                    arrives=haul + timedelta(hours=int(random.integers(0, length * 12))),
                 )
                 parts.append(part)
                 needs = (part.id,)
@@ -75,16 +86,20 @@ def generated_refit(tasks: int, seed: int, days: int | None = None) -> Refit:
             state = State.AFLOAT_AFTER if step == size - 1 and random.random() < 0.05 else State.ASHORE
             made.append(
                 Task(
-                    id=key, title=f"Task {count}", place=place.id, state=state, hands=hands, skill=skill,
-                    unbroken=unbroken, parts=needs,
+                    id=key,
+                    title=f"Task {count}",
+                    place=place.id,
+                    state=state,
+                    hands=hands,
+                    skill=skill,
+                    unbroken=unbroken,
+                    parts=needs,
                     work=WorkTime(least=work / 2 // 0.5 * 0.5, likely=work, most=work * 2),
                 )
             )
             if step:
                 least, most = _lags(random)
-                links.append(
-                    Link(id=f"l{len(links)}", first=made[-2].id, then=key, min_lag=least, max_lag=most)
-                )
+                links.append(Link(id=f"l{len(links)}", first=made[-2].id, then=key, min_lag=least, max_lag=most))
             count += 1
         jobs.append(Job(id=f"j{len(jobs)}", title=f"Job {len(jobs)}", need=Need(need), tasks=tuple(made)))
     return Refit(

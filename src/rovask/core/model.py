@@ -55,9 +55,7 @@ def _half_hour(value: time) -> time:
     return value
 
 
-Line = Annotated[
-    str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True), AfterValidator(_clean)
-]
+Line = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True), AfterValidator(_clean)]
 Text = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_clean)]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,39}$")]
 Skill = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z -]{0,39}$")]
@@ -342,9 +340,7 @@ class Refit(Frozen):
         except ValidationError as error:
             errors += [
                 InitErrorDetails(
-                    type=PydanticCustomError("fault", "{why}", {"why": plain_words(item)}),
-                    loc=item["loc"],
-                    input=None,
+                    type=PydanticCustomError("fault", "{why}", {"why": plain_words(item)}), loc=item["loc"], input=None
                 )
                 for item in error.errors(include_url=False, include_context=False)
             ]
@@ -353,9 +349,7 @@ class Refit(Frozen):
         for where, why in reference_faults(plain):
             if where not in known:
                 errors.append(
-                    InitErrorDetails(
-                        type=PydanticCustomError("fault", "{why}", {"why": why}), loc=where, input=None
-                    )
+                    InitErrorDetails(type=PydanticCustomError("fault", "{why}", {"why": why}), loc=where, input=None)
                 )
         if errors or refit is None:
             raise ValidationError.from_exception_data(cls.__name__, errors)

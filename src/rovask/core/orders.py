@@ -41,9 +41,7 @@ def part_needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
         order_by = None
         if first and part.status is PartStatus.NEEDED:
             order_by = min(
-                at[key].start
-                + timedelta(minutes=verdict.spare_by_task.get(key, 0))
-                - timedelta(days=part.lead_days)
+                at[key].start + timedelta(minutes=verdict.spare_by_task.get(key, 0)) - timedelta(days=part.lead_days)
                 for key in planned
             )
         overdue = part.status is PartStatus.ORDERED and part.arrives is not None and part.arrives <= plan.now

@@ -10,20 +10,7 @@ from collections.abc import Mapping
 from enum import StrEnum
 from typing import Any, NamedTuple
 
-from rovask.core.model import (
-    Appointment,
-    Boat,
-    Frozen,
-    HoursEntry,
-    Job,
-    Link,
-    Part,
-    Person,
-    Place,
-    Refit,
-    Task,
-    Yard,
-)
+from rovask.core.model import Appointment, Boat, Frozen, HoursEntry, Job, Link, Part, Person, Place, Refit, Task, Yard
 
 
 class Kind(StrEnum):

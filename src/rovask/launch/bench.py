@@ -52,7 +52,7 @@ def run(what: str) -> int:
         print(f"There is no bench {what!r}; there are {', '.join(benches)}.")
         return 2
     print(json.dumps({"bench": what, "machine": platform.machine(), "python": platform.python_version()}))
-    return 0 if all([holds for holds in benches[what]()]) else 1
+    return 0 if all(holds for holds in benches[what]()) else 1
 
 
 def planner() -> list[bool]:
@@ -106,7 +106,7 @@ def _stage() -> Iterator[_Stage]:
     refit = generated_refit(250, 1)
     folder = Path(tempfile.mkdtemp(prefix="rovask-bench-", dir="/var/tmp"))
     folder.chmod(0o755)
-    server = postgres.start(postgres.data_folder(folder, "pg"), say=lambda words: None)
+    server = postgres.start(postgres.data_folder(folder, "pg"), say=lambda _: None)
     try:
         migrate(server.url)
         settings = Settings(database_url=server.url, now=refit.haul_at + timedelta(days=3))

@@ -175,7 +175,11 @@ def _passes(name: str, command: list[str]) -> bool:
 @app.command(context_settings={"allow_extra_args": True, "ignore_unknown_options": True})
 def test(context: typer.Context) -> None:
     """The strict gates, then every test; more words go to pytest."""
-    gates = 0 if context.args else subprocess.run([sys.executable, "-m", "rovask.launch.cli", "check"], check=False).returncode
+    gates = (
+        0
+        if context.args
+        else subprocess.run([sys.executable, "-m", "rovask.launch.cli", "check"], check=False).returncode
+    )
     tests = subprocess.run([sys.executable, "-m", "pytest", *context.args], cwd=ROOT, check=False).returncode
     raise typer.Exit(gates or tests)
 

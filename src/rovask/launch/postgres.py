@@ -183,10 +183,23 @@ def _init(bin_dir: Path, data: Path, secret: Path, user: pwd.struct_passwd | Non
     try:
         done = subprocess.run(
             [
-                str(bin_dir / "initdb"), "-D", str(data), "-U", ROLE, f"--pwfile={passing}",
-                "-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8",
+                str(bin_dir / "initdb"),
+                "-D",
+                str(data),
+                "-U",
+                ROLE,
+                f"--pwfile={passing}",
+                "-A",
+                "scram-sha-256",
+                "-E",
+                "UTF8",
+                "--locale=C.UTF-8",
             ],
-            capture_output=True, text=True, check=False, cwd="/", **_as_user(user),
+            capture_output=True,
+            text=True,
+            check=False,
+            cwd="/",
+            **_as_user(user),
         )
     finally:
         passing.unlink()
@@ -211,13 +224,15 @@ def _running(bin_dir: Path, data: Path, password: str) -> PrivatePostgres | None
     return PrivatePostgres(data, password, port, ours=not (owner and _alive(owner)))
 
 
-def _launch(
-    bin_dir: Path, data: Path, password: str, user: pwd.struct_passwd | None, durable: bool
-) -> PrivatePostgres:
+def _launch(bin_dir: Path, data: Path, password: str, user: pwd.struct_passwd | None, durable: bool) -> PrivatePostgres:
     port = _free_port()
     options = [
-        f"port={port}", "listen_addresses=127.0.0.1", "unix_socket_directories=", "max_connections=60",
-        "logging_collector=off", "log_min_messages=warning",
+        f"port={port}",
+        "listen_addresses=127.0.0.1",
+        "unix_socket_directories=",
+        "max_connections=60",
+        "logging_collector=off",
+        "log_min_messages=warning",
     ]
     if not durable:
         options += ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
@@ -225,7 +240,12 @@ def _launch(
     with log.open("ab") as out:
         process = subprocess.Popen(
             [str(bin_dir / "postgres"), "-D", str(data), *(word for item in options for word in ("-c", item))],
-            stdout=out, stderr=out, stdin=subprocess.DEVNULL, cwd="/", start_new_session=True, **_as_user(user),
+            stdout=out,
+            stderr=out,
+            stdin=subprocess.DEVNULL,
+            cwd="/",
+            start_new_session=True,
+            **_as_user(user),
         )
     server = PrivatePostgres(data, password, port, ours=True, process=process)
     deadline = time.monotonic() + START_SECONDS
@@ -247,7 +267,10 @@ def _make_database(bin_dir: Path, server: PrivatePostgres) -> None:
         return
     done = subprocess.run(
         [str(bin_dir / "createdb"), "-h", "127.0.0.1", "-p", str(server.port), "-U", ROLE, DATABASE],
-        env={"PGPASSWORD": server.password, "PATH": os.defpath}, capture_output=True, text=True, check=False,
+        env={"PGPASSWORD": server.password, "PATH": os.defpath},
+        capture_output=True,
+        text=True,
+        check=False,
     )
     if done.returncode and "already exists" not in done.stderr:
         server.stop()

@@ -102,14 +102,16 @@ def _interrupt(_number: int, _frame: object) -> None:
 
 
 def _host(host: str) -> str:
-    return f"[{host}]" if ":" in host else "127.0.0.1" if host == "0.0.0.0" else host  # noqa: S104
+    return f"[{host}]" if ":" in host else "127.0.0.1" if host == "0.0.0.0" else host
 
 
 def _link(settings: Settings) -> str:
     clock = settings.clock()
     with transaction(settings.database_url) as session:
         names = accounts.account_names(session)
-        return accounts.make_link(session, accounts.account_named(session, names[0] if names else SKIPPER, clock), clock)
+        return accounts.make_link(
+            session, accounts.account_named(session, names[0] if names else SKIPPER, clock), clock
+        )
 
 
 def load_demo(settings: Settings, clock: datetime, *, fresh: bool) -> int:
@@ -139,7 +141,9 @@ def _start_worker(settings: Settings) -> subprocess.Popen[bytes]:
     """A worker of its own process, in its own process group, so that Ctrl-C reaches it through us."""
     environment = os.environ | {"ROVASK_DATABASE_URL": settings.database_url}
     return subprocess.Popen(
-        [sys.executable, "-m", "rovask.launch.cli", "worker"], env=environment, start_new_session=True,
+        [sys.executable, "-m", "rovask.launch.cli", "worker"],
+        env=environment,
+        start_new_session=True,
         stdin=subprocess.DEVNULL,
     )
 

@@ -127,7 +127,10 @@ def _begin(session: Session, account: AccountRow, clock: datetime) -> str:
     session.execute(delete(SessionRow).where(SessionRow.expires_at <= clock))
     session.add(
         SessionRow(
-            token_hash=_hash(token), account_pk=account.pk, csrf=secrets.token_urlsafe(24), created_at=clock,
+            token_hash=_hash(token),
+            account_pk=account.pk,
+            csrf=secrets.token_urlsafe(24),
+            created_at=clock,
             expires_at=clock + SESSION_LIFE,
         )
     )

@@ -19,16 +19,7 @@ from rovask.core.model import Refit
 from rovask.core.plan.planner import STARTS, Planned, plan_and_judge
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.plan.verify import verify
-from rovask.core.records import (
-    Changes,
-    Key,
-    Records,
-    applied,
-    changes_between,
-    records_of,
-    refit_of,
-    undone,
-)
+from rovask.core.records import Changes, Key, Records, applied, changes_between, records_of, refit_of, undone
 from rovask.store.cache import LRU
 from rovask.store.errors import BadPlan, Conflict, NotFound, NothingToUndo
 from rovask.store.rows import apply_changes, load_rows
@@ -137,9 +128,16 @@ def add(
 ) -> Kept:
     """Keep a new refit, with its first plan. ``who`` is the account, None for the application itself."""
     row = RefitRow(
-        revision=0, row_revision=1, clock_shift=round(clock_shift.total_seconds()), is_demo=is_demo,
-        name=refit.name, currency=refit.currency, budget=refit.budget, haul_at=refit.haul_at,
-        launch_at=refit.launch_at, prepare_from=refit.prepare_from,
+        revision=0,
+        row_revision=1,
+        clock_shift=round(clock_shift.total_seconds()),
+        is_demo=is_demo,
+        name=refit.name,
+        currency=refit.currency,
+        budget=refit.budget,
+        haul_at=refit.haul_at,
+        launch_at=refit.launch_at,
+        prepare_from=refit.prepare_from,
     )
     session.add(row)
     session.flush()
@@ -202,9 +200,7 @@ def last_undoable(session: Session, pk: int) -> ChangeRow | None:
     query = (
         select(ChangeRow)
         .outerjoin(taker, taker.undoes == ChangeRow.pk)
-        .where(
-            ChangeRow.refit_id == pk, ChangeRow.undoes.is_(None), taker.pk.is_(None), ChangeRow.revision > 1
-        )
+        .where(ChangeRow.refit_id == pk, ChangeRow.undoes.is_(None), taker.pk.is_(None), ChangeRow.revision > 1)
         .order_by(ChangeRow.revision.desc())
         .limit(1)
     )
@@ -224,8 +220,15 @@ def history(session: Session, pk: int, limit: int = 200) -> list[ChangeEntry]:
     )
     return [
         ChangeEntry(
-            row.pk, row.revision, name or "Rovask", row.at, row.what, row.undoes, taken is not None,
-            _verdict(row.verdict_before), _verdict(row.verdict_after),
+            row.pk,
+            row.revision,
+            name or "Rovask",
+            row.at,
+            row.what,
+            row.undoes,
+            taken is not None,
+            _verdict(row.verdict_before),
+            _verdict(row.verdict_after),
         )
         for row, name, taken in rows
     ]
@@ -261,9 +264,7 @@ def keep_plan(session: Session, kept: Kept, planned: Planned, clock: datetime) -
         "serial": old.serial + 1 if old is not None else 0,
     }
     session.merge(PlanRow(refit_id=kept.pk, revision=kept.revision, **values))
-    session.execute(
-        delete(PlanRow).where(PlanRow.refit_id == kept.pk, PlanRow.revision <= kept.revision - PLANS_KEPT)
-    )
+    session.execute(delete(PlanRow).where(PlanRow.refit_id == kept.pk, PlanRow.revision <= kept.revision - PLANS_KEPT))
     session.flush()
 
 
@@ -303,18 +304,30 @@ def _locked(session: Session, pk: int) -> Kept:
 
 
 def _write(
-    session: Session, row: RefitRow, records: Records, changes: Changes, who: int | None, what: str,
-    clock: datetime, verdict_before: Verdict | None, undoes: int | None,
+    session: Session,
+    row: RefitRow,
+    records: Records,
+    changes: Changes,
+    who: int | None,
+    what: str,
+    clock: datetime,
+    verdict_before: Verdict | None,
+    undoes: int | None,
 ) -> Kept:
     """Rows, history and plan of one change; the refit as it was read back."""
     revision = row.revision + 1
     apply_changes(session, row, changes, revision)
     row.revision = revision
     entry = ChangeRow(
-        refit_id=row.pk, revision=revision, account_pk=who, at=clock, what=what[:300],
+        refit_id=row.pk,
+        revision=revision,
+        account_pk=who,
+        at=clock,
+        what=what[:300],
         before={str(key): before for key, (before, _) in changes.items() if before is not None},
         after={str(key): after for key, (_, after) in changes.items() if after is not None},
-        undoes=undoes, verdict_before=_brief(verdict_before),
+        undoes=undoes,
+        verdict_before=_brief(verdict_before),
     )
     session.add(entry)
     session.flush()

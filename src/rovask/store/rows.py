@@ -131,9 +131,7 @@ def apply_changes(session: Session, row: RefitRow, changes: Changes, revision: i
             values = _values(key.kind, after) | {"refit_id": row.pk, "row_revision": revision}
             new.setdefault(key.kind, []).append(values | ({} if key.kind in ONE_OF else {"position": 0}))
         else:
-            session.execute(
-                update(table).where(*mine).values(**_values(key.kind, after), row_revision=revision)
-            )
+            session.execute(update(table).where(*mine).values(**_values(key.kind, after), row_revision=revision))
     for kind in TABLES:
         if kind in new:
             session.execute(insert(TABLES[kind]), new[kind])

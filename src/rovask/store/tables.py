@@ -63,10 +63,7 @@ class Base(DeclarativeBase):
 def _within(table: str, column: str) -> ForeignKeyConstraint:
     """A reference to another record of the same refit, checked at commit."""
     return ForeignKeyConstraint(
-        ["refit_id", column],
-        [f"{table}.refit_id", f"{table}.id"],
-        deferrable=True,
-        initially="DEFERRED",
+        ["refit_id", column], [f"{table}.refit_id", f"{table}.id"], deferrable=True, initially="DEFERRED"
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 from typing import Any
+from urllib.parse import quote
 
 from fastapi import FastAPI, Request
 from fastapi.responses import RedirectResponse, Response
@@ -12,7 +13,6 @@ from sqlalchemy.exc import OperationalError
 from starlette.datastructures import UploadFile
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
-from urllib.parse import quote
 
 from rovask.core.faults import RefitFaults, faults_of
 from rovask.settings import Settings
@@ -59,13 +59,17 @@ def _faults(app: FastAPI) -> None:
     @app.exception_handler(ForeignForm)
     async def foreign_form(request: Request, error: ForeignForm) -> Response:
         return await _kept(
-            request, 403, "This form is too old",
+            request,
+            403,
+            "This form is too old",
             "You signed in again since it was opened, or it came from another page. Nothing was changed.",
         )
 
     @app.exception_handler(TooLarge)
     async def too_large(request: Request, error: TooLarge) -> Response:
-        return _told(request, 413, "Too large", "More than 9 MB was sent; a refit file has at most 8 MB. Nothing was kept.")
+        return _told(
+            request, 413, "Too large", "More than 9 MB was sent; a refit file has at most 8 MB. Nothing was kept."
+        )
 
     @app.exception_handler(RefitFaults)
     async def refit_faults(request: Request, error: RefitFaults) -> Response:
@@ -88,7 +92,9 @@ def _faults(app: FastAPI) -> None:
     async def database_away(request: Request, error: OperationalError) -> Response:
         log.error("the database does not answer: %s", error.orig)
         return await _kept(
-            request, 503, "The database does not answer",
+            request,
+            503,
+            "The database does not answer",
             "Nothing was changed. Wait a moment and try again; if it stays away, start Rovask again.",
         )
 
@@ -103,8 +109,10 @@ def _faults(app: FastAPI) -> None:
 
 def _told(request: Request, status: int, title: str, message: str, faults: list[str] | None = None) -> Response:
     return render(
-        request, "fault.html",
-        {"title": title, "message": message, "faults": faults or [], "again": None, "fields": []}, status,
+        request,
+        "fault.html",
+        {"title": title, "message": message, "faults": faults or [], "again": None, "fields": []},
+        status,
     )
 
 
@@ -120,10 +128,15 @@ async def _kept(request: Request, status: int, title: str, message: str) -> Resp
         ]
     who = getattr(request.state, "who", None)
     return render(
-        request, "fault.html",
+        request,
+        "fault.html",
         {
-            "title": title, "message": message, "faults": [], "fields": fields,
-            "again": request.url.path if request.method == "POST" else None, "csrf": who.csrf if who else "",
+            "title": title,
+            "message": message,
+            "faults": [],
+            "fields": fields,
+            "again": request.url.path if request.method == "POST" else None,
+            "csrf": who.csrf if who else "",
         },
         status,
     )

@@ -19,9 +19,9 @@ from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.words import day_and_time, minutes_of, money, span
 from rovask.store.accounts import SignedIn
 from rovask.store.database import transaction
+from rovask.store.refits import ChangeEntry, Kept, current_plan, history, last_undoable, load
 from rovask.web.security import settings_of
 from rovask.work.queue import is_searching
-from rovask.store.refits import ChangeEntry, Kept, current_plan, history, last_undoable, load
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,7 +153,11 @@ def open_page(session: Session, who: SignedIn, pk: int, clock: datetime) -> Page
     last = last_undoable(session, pk)
     newest = history(session, pk, limit=1)
     return Page(
-        who, kept, planned, kept.now(clock), _note(newest, who.seen_change, last is not None),
+        who,
+        kept,
+        planned,
+        kept.now(clock),
+        _note(newest, who.seen_change, last is not None),
         last.what if last else "",
         is_searching(session, pk),
     )

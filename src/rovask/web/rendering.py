@@ -21,13 +21,7 @@ templates = Jinja2Templates(directory=Path(__file__).parent / "templates")
 templates.env.undefined = StrictUndefined
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
 templates.env.globals |= {"asset": asset, "version": __version__, "lights": LIGHTS}
-templates.env.filters |= {
-    "moment": day_and_time,
-    "day": day,
-    "money": money,
-    "span": span,
-    "minutes": minutes_of,
-}
+templates.env.filters |= {"moment": day_and_time, "day": day, "money": money, "span": span, "minutes": minutes_of}
 
 
 def render(request: Request, name: str, context: dict[str, Any], status: int = 200) -> HTMLResponse:

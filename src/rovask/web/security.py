@@ -54,6 +54,7 @@ class SafetyHeaders:
         self.app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass one request on."""
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return

@@ -10,16 +10,16 @@ from zoneinfo import ZoneInfo
 
 from pydantic import ValidationError
 
-from rovask.core.faults import faults_of
 from rovask.core.choices import Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State
+from rovask.core.faults import faults_of
 from rovask.core.model import Frozen, Refit
 from rovask.core.records import MODELS, Kind
 from rovask.web.spelling import (
-    money_text,
     moment_text,
+    money_text,
     ranges_text,
-    read_money,
     read_moment,
+    read_money,
     read_ranges,
     read_shifts,
     shifts_text,
@@ -131,7 +131,9 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
     Kind.JOB: (
         Field("title", "Job", wide=True),
         Field(
-            "need", "Need", How.CHOICE,
+            "need",
+            "Need",
+            How.CHOICE,
             options=_choices(Need, {"must": "must", "should": "should", "could": "could wait"}),
             help="should and could give way to the launch",
         ),
@@ -149,7 +151,9 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
     Kind.PERSON: (
         Field("name", "Name"),
         Field(
-            "role", "Is", How.CHOICE,
+            "role",
+            "Is",
+            How.CHOICE,
             options=_choices(Role, {"trade": "a trade", "yard": "yard crew", "owner": "owner", "helper": "helper"}),
         ),
         Field("skills", "Skills", How.WORDS, help="with commas: paint, mechanics"),
@@ -171,10 +175,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("arrives", "Arrives", How.MOMENT, optional=True, help="expected, or when it came"),
         Field("stowed", "Stowed at"),
     ),
-    Kind.PLACE: (
-        Field("name", "Place", wide=True),
-        Field("capacity", "Room for", How.NUMBER, "hands at once"),
-    ),
+    Kind.PLACE: (Field("name", "Place", wide=True), Field("capacity", "Room for", How.NUMBER, "hands at once")),
     Kind.APPOINTMENT: (
         Field("title", "What", wide=True),
         Field("at", "When", How.MOMENT),
@@ -327,8 +328,6 @@ def build(kind: Kind, data: Mapping[str, Any], faults: dict[str, list[str]]) -> 
                 faults.setdefault(name if name in names else "", []).append(fault.message)
         return None
     return None if faults else item
-
-
 
 
 def faults_by_field(kind: Kind, error: ValidationError | Any) -> dict[str, list[str]]:

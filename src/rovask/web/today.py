@@ -55,14 +55,14 @@ def morning_of(refit: Refit, plan: Plan, needs: list[PartNeed], day: date) -> Mo
     zone = refit.yard.zone
     start = datetime(day.year, day.month, day.day, tzinfo=zone)
     end = start + timedelta(days=1)
-    people = tuple(
-        made for person in refit.people if (made := _day(refit, plan, person, day, start, end)) is not None
-    )
+    people = tuple(made for person in refit.people if (made := _day(refit, plan, person, day, start, end)) is not None)
     due = tuple(
         need
         for need in needs
-        if need.part.status is PartStatus.ORDERED and need.part.arrives
-        and need.part.arrives.astimezone(zone).date() == day and not need.overdue
+        if need.part.status is PartStatus.ORDERED
+        and need.part.arrives
+        and need.part.arrives.astimezone(zone).date() == day
+        and not need.overdue
     )
     return Morning(
         day=day,

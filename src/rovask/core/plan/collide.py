@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 from rovask.core.model import Refit
 from rovask.core.plan.problem import FIRST_TASK, NO_MAX, Problem
@@ -37,7 +37,7 @@ def _describe(refit: Refit, problem: Problem, arc: int) -> str:
     )
 
 
-def _working_hours(refit: Refit, problem: Problem, node: int) -> str:
+def _working_hours(problem: Problem, node: int) -> str:
     """The hours in which a node's people work, as the plan sees them in their first week there."""
     spans = set()
     for mode in range(problem.mode_lo[node], problem.mode_hi[node]):
@@ -55,7 +55,7 @@ def _working_hours(refit: Refit, problem: Problem, node: int) -> str:
     return ", ".join(f"{start}-{end}" for start, end in sorted(spans)[:4])
 
 
-def explain_stuck(refit: Refit, problem: Problem, windows: Windows, now: datetime) -> Collision:
+def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision:
     """Name what makes ``windows`` impossible: a missed maximum, a pin, a cycle of ties, or too much work in a row."""
     zone = refit.yard.zone
     arcs = list(reversed(cycle_of(problem, windows)))
@@ -95,11 +95,7 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows, now: datetim
         )
     if len(arcs) > 1 or (arcs and any(problem.arcs[arc][4] != NO_MAX for arc in arcs)):
         ties = "; ".join(dict.fromkeys(_describe(refit, problem, arc) for arc in arcs))
-        hours = {
-            f"{_title(refit, problem.name(n))}: {_working_hours(refit, problem, n)}"
-            for n in nodes
-            if n >= FIRST_TASK
-        }
+        hours = {f"{_title(refit, problem.name(n))}: {_working_hours(problem, n)}" for n in nodes if n >= FIRST_TASK}
         return Collision(
             kind=CollisionKind.TIES,
             tasks=_tasks(problem, nodes),

@@ -202,8 +202,12 @@ def _impossible(refit: Refit, grid: SlotGrid, hours: _Hours, now: datetime) -> l
             )
         else:
             late = [
-                part for key in task.parts if (part := refit.part_by_id[key]) and (ready := ready_at(part, now))
-                and grid.ceil(ready) >= grid.size and not task.begun_at
+                part
+                for key in task.parts
+                if (part := refit.part_by_id[key])
+                and (ready := ready_at(part, now))
+                and grid.ceil(ready) >= grid.size
+                and not task.begun_at
             ]
             if late:
                 kind = CollisionKind.PART
@@ -286,16 +290,34 @@ def compile_refit(refit: Refit, now: datetime, collisions: Iterable[Collision] =
     for row, (_, crew, _) in enumerate(modes):
         people[row, : len(crew)] = [person_index[who] for who in crew]
     return Problem(
-        grid=grid, now=now_slot, launch_at=launch, tasks=ids,
-        jobs=tuple(job.id for job in refit.jobs), people=tuple(who.id for who in refit.people),
-        work=work, unbroken=unbroken, release=release, deadline=deadline, fixed_start=fixed_start, fixed_end=fixed_end,
-        need=need, job=job_at, place=place, hands=hands, value=_values(refit),
-        mode_lo=mode_lo, mode_hi=mode_hi,
+        grid=grid,
+        now=now_slot,
+        launch_at=launch,
+        tasks=ids,
+        jobs=tuple(job.id for job in refit.jobs),
+        people=tuple(who.id for who in refit.people),
+        work=work,
+        unbroken=unbroken,
+        release=release,
+        deadline=deadline,
+        fixed_start=fixed_start,
+        fixed_end=fixed_end,
+        need=need,
+        job=job_at,
+        place=place,
+        hands=hands,
+        value=_values(refit),
+        mode_lo=mode_lo,
+        mode_hi=mode_hi,
         mode_calendar=np.array([calendar for calendar, _, _ in modes], dtype=np.int64),
-        mode_people=people, mode_penalty=np.array([penalty for _, _, penalty in modes], dtype=np.int64),
-        rank=rank, pos=pos, arcs=_arcs(refit, tasks, node),
+        mode_people=people,
+        mode_penalty=np.array([penalty for _, _, penalty in modes], dtype=np.int64),
+        rank=rank,
+        pos=pos,
+        arcs=_arcs(refit, tasks, node),
         place_capacity=np.array([item.capacity for item in refit.places], dtype=np.int64),
-        horizon=horizon, unplanned=tuple(key for key in refit.tasks if key in unplanned),
+        horizon=horizon,
+        unplanned=tuple(key for key in refit.tasks if key in unplanned),
         collisions=tuple(found),
     )
 
@@ -319,9 +341,7 @@ def _release(refit: Refit, task: Task, grid: SlotGrid, now: datetime, now_slot: 
     return earliest
 
 
-def _modes(
-    refit: Refit, task: Task, hours: _Hours, calendars: _Calendars
-) -> list[tuple[int, tuple[str, ...], int]]:
+def _modes(refit: Refit, task: Task, hours: _Hours, calendars: _Calendars) -> list[tuple[int, tuple[str, ...], int]]:
     """One mode for each crew. The penalty (slots) keeps paid and skilled people for what needs them."""
     out = []
     for crew in hours.crews_of(refit, task):

@@ -43,8 +43,23 @@ class Schedule:
 
 @njit(cache=True)
 def _room(  # type: ignore[no-untyped-def]
-    node, mode, earliest, earliest_end, latest, latest_end, work, unbroken, mode_calendar, mode_people, rank, pos,
-    place, hands, capacity, busy, used,
+    node,
+    mode,
+    earliest,
+    earliest_end,
+    latest,
+    latest_end,
+    work,
+    unbroken,
+    mode_calendar,
+    mode_people,
+    rank,
+    pos,
+    place,
+    hands,
+    capacity,
+    busy,
+    used,
 ):
     """First (start, end) of ``node`` in ``mode`` with its crew and place free inside the bounds, or (-1, -1)."""
     horizon = pos.shape[1] - 1
@@ -145,8 +160,28 @@ def _bounds(node, arcs, arc_ptr, arc_idx, start, end, low_start, low_end):  # ty
 
 @njit(cache=True)
 def _place(  # type: ignore[no-untyped-def]
-    node, s_lo, e_lo, s_hi, e_hi, work, unbroken, deadline, fixed_start, mode_lo, mode_hi, mode_calendar, mode_people,
-    mode_penalty, rank, pos, place, hands, capacity, busy, used, greed,
+    node,
+    s_lo,
+    e_lo,
+    s_hi,
+    e_hi,
+    work,
+    unbroken,
+    deadline,
+    fixed_start,
+    mode_lo,
+    mode_hi,
+    mode_calendar,
+    mode_people,
+    mode_penalty,
+    rank,
+    pos,
+    place,
+    hands,
+    capacity,
+    busy,
+    used,
+    greed,
 ):
     """Best (start, end, mode) for a node: earliest end, penalties weighed by ``greed``. (-1, -1, -1) if none."""
     horizon = pos.shape[1] - 1
@@ -159,8 +194,23 @@ def _place(  # type: ignore[no-untyped-def]
     best_start, best_end, best_mode, best = -1, -1, -1, 1 << 40
     for mode in range(mode_lo[node], mode_hi[node]):
         start, end = _room(
-            node, mode, max(s_lo, 0), e_lo, latest, e_hi, work, unbroken, mode_calendar, mode_people, rank, pos,
-            place, hands, capacity, busy, used,
+            node,
+            mode,
+            max(s_lo, 0),
+            e_lo,
+            latest,
+            e_hi,
+            work,
+            unbroken,
+            mode_calendar,
+            mode_people,
+            rank,
+            pos,
+            place,
+            hands,
+            capacity,
+            busy,
+            used,
         )
         if start >= 0 and end + greed * mode_penalty[mode] < best:
             best_start, best_end, best_mode, best = start, end, mode, end + greed * mode_penalty[mode]
@@ -169,9 +219,34 @@ def _place(  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _run(  # type: ignore[no-untyped-def]
-    key, greed, low_start, low_end, arcs, arc_ptr, arc_idx, work, unbroken, release, deadline, fixed_start, fixed_end,
-    need, job, value, job_order, mode_lo, mode_hi, mode_calendar, mode_people, mode_penalty, rank, pos,
-    place, hands, capacity, people,
+    key,
+    greed,
+    low_start,
+    low_end,
+    arcs,
+    arc_ptr,
+    arc_idx,
+    work,
+    unbroken,
+    release,
+    deadline,
+    fixed_start,
+    fixed_end,
+    need,
+    job,
+    value,
+    job_order,
+    mode_lo,
+    mode_hi,
+    mode_calendar,
+    mode_people,
+    mode_penalty,
+    rank,
+    pos,
+    place,
+    hands,
+    capacity,
+    people,
 ):
     """One schedule from one priority vector (small first). Returns (stuck, value left out, arrays)."""
     size, horizon = len(work), pos.shape[1] - 1
@@ -188,8 +263,28 @@ def _run(  # type: ignore[no-untyped-def]
     for node in range(size):
         if fixed_start[node] >= 0 and fixed_end[node] < 0:
             s, e, m = _place(
-                node, release[node], low_end[node], horizon, horizon, work, unbroken, deadline, fixed_start, mode_lo, mode_hi,
-                mode_calendar, mode_people, mode_penalty, rank, pos, place, hands, capacity, busy, used, greed,
+                node,
+                release[node],
+                low_end[node],
+                horizon,
+                horizon,
+                work,
+                unbroken,
+                deadline,
+                fixed_start,
+                mode_lo,
+                mode_hi,
+                mode_calendar,
+                mode_people,
+                mode_penalty,
+                rank,
+                pos,
+                place,
+                hands,
+                capacity,
+                busy,
+                used,
+                greed,
             )
             if s < 0:
                 return node, 0, start, end, resume, mode
@@ -244,8 +339,28 @@ def _run(  # type: ignore[no-untyped-def]
                 pick, arcs, arc_ptr, arc_idx, start, end, raised[pick], low_end[pick]
             )
             s, e, m = _place(
-                pick, s_lo, e_lo, s_hi, e_hi, work, unbroken, deadline, fixed_start, mode_lo, mode_hi, mode_calendar,
-                mode_people, mode_penalty, rank, pos, place, hands, capacity, busy, used, greed,
+                pick,
+                s_lo,
+                e_lo,
+                s_hi,
+                e_hi,
+                work,
+                unbroken,
+                deadline,
+                fixed_start,
+                mode_lo,
+                mode_hi,
+                mode_calendar,
+                mode_people,
+                mode_penalty,
+                rank,
+                pos,
+                place,
+                hands,
+                capacity,
+                busy,
+                used,
+                greed,
             )
             if s >= 0:
                 start[pick], end[pick], mode[pick] = s, e, m
@@ -257,8 +372,28 @@ def _run(  # type: ignore[no-untyped-def]
                 continue
             # no room below an upper bound: who set it, and how much later would do?
             s, e, m = _place(
-                pick, s_lo, e_lo, 1 << 40, 1 << 40, work, unbroken, deadline, fixed_start, mode_lo, mode_hi,
-                mode_calendar, mode_people, mode_penalty, rank, pos, place, hands, capacity, busy, used, 0,
+                pick,
+                s_lo,
+                e_lo,
+                1 << 40,
+                1 << 40,
+                work,
+                unbroken,
+                deadline,
+                fixed_start,
+                mode_lo,
+                mode_hi,
+                mode_calendar,
+                mode_people,
+                mode_penalty,
+                rank,
+                pos,
+                place,
+                hands,
+                capacity,
+                busy,
+                used,
+                0,
             )
             over_s = s - s_hi if s_by >= 0 else 0
             over_e = e - e_hi if e_by >= 0 else 0
@@ -297,17 +432,68 @@ def _run(  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _best_of(  # type: ignore[no-untyped-def]
-    keys, greeds, launch_at, low_start, low_end, arcs, arc_ptr, arc_idx, work, unbroken, release, deadline, fixed_start,
-    fixed_end, need, job, value, job_order, mode_lo, mode_hi, mode_calendar, mode_people, mode_penalty, rank,
-    pos, place, hands, capacity, people,
+    keys,
+    greeds,
+    launch_at,
+    low_start,
+    low_end,
+    arcs,
+    arc_ptr,
+    arc_idx,
+    work,
+    unbroken,
+    release,
+    deadline,
+    fixed_start,
+    fixed_end,
+    need,
+    job,
+    value,
+    job_order,
+    mode_lo,
+    mode_hi,
+    mode_calendar,
+    mode_people,
+    mode_penalty,
+    rank,
+    pos,
+    place,
+    hands,
+    capacity,
+    people,
 ):
     best_score = np.inf
     best = (np.int64(-2), low_start, low_start, low_start, low_start)
     for run in range(len(keys)):
         stuck, left_out, start, end, resume, mode = _run(
-            keys[run], greeds[run], low_start, low_end, arcs, arc_ptr, arc_idx, work, unbroken, release, deadline,
-            fixed_start, fixed_end, need, job, value, job_order, mode_lo, mode_hi, mode_calendar, mode_people,
-            mode_penalty, rank, pos, place, hands, capacity, people,
+            keys[run],
+            greeds[run],
+            low_start,
+            low_end,
+            arcs,
+            arc_ptr,
+            arc_idx,
+            work,
+            unbroken,
+            release,
+            deadline,
+            fixed_start,
+            fixed_end,
+            need,
+            job,
+            value,
+            job_order,
+            mode_lo,
+            mode_hi,
+            mode_calendar,
+            mode_people,
+            mode_penalty,
+            rank,
+            pos,
+            place,
+            hands,
+            capacity,
+            people,
         )
         if stuck >= 0:
             if best[0] == -2:
@@ -377,11 +563,35 @@ def first_schedule(problem: Problem, windows: Windows, starts: int = 16, seed: i
     )
     low_end = np.where(problem.fixed_end >= 0, 0, windows.end)
     stuck, start, end, resume, mode = _best_of(
-        keys, greeds, problem.launch_at, windows.start, low_end, problem.arcs, pointer, index, problem.work,
-        problem.unbroken, problem.release, problem.deadline, problem.fixed_start, problem.fixed_end, problem.need, problem.job,
-        problem.value, np.array(_after_forerunners(problem, optional), dtype=np.int64), problem.mode_lo,
-        problem.mode_hi, problem.mode_calendar, problem.mode_people, problem.mode_penalty, problem.rank,
-        problem.pos, problem.place, problem.hands, problem.place_capacity, max(len(problem.people), 1),
+        keys,
+        greeds,
+        problem.launch_at,
+        windows.start,
+        low_end,
+        problem.arcs,
+        pointer,
+        index,
+        problem.work,
+        problem.unbroken,
+        problem.release,
+        problem.deadline,
+        problem.fixed_start,
+        problem.fixed_end,
+        problem.need,
+        problem.job,
+        problem.value,
+        np.array(_after_forerunners(problem, optional), dtype=np.int64),
+        problem.mode_lo,
+        problem.mode_hi,
+        problem.mode_calendar,
+        problem.mode_people,
+        problem.mode_penalty,
+        problem.rank,
+        problem.pos,
+        problem.place,
+        problem.hands,
+        problem.place_capacity,
+        max(len(problem.people), 1),
     )
     return Schedule(start, end, resume, mode, int(stuck))
 

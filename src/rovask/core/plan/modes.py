@@ -28,7 +28,7 @@ def fit_after(calendar, slot, work, unbroken, rank, pos):  # type: ignore[no-unt
 
 
 @njit(cache=True)
-def fit_before(calendar, first, work, unbroken, rank, pos):  # type: ignore[no-untyped-def]
+def fit_before(calendar, first, work, unbroken, pos):  # type: ignore[no-untyped-def]
     """Latest valid (start, end) whose first working slot has a number <= ``first``, or -1 twice."""
     horizon = pos.shape[1] - 1
     while first >= 0:
@@ -89,7 +89,7 @@ def latest_start(node, slot, mode_lo, mode_hi, mode_calendar, work, unbroken, ra
     for mode in range(mode_lo[node], mode_hi[node]):
         calendar = mode_calendar[mode]
         first = rank[calendar, min(slot + 1, horizon)] - 1
-        best = max(best, fit_before(calendar, first, work[node], unbroken[node], rank, pos)[0])
+        best = max(best, fit_before(calendar, first, work[node], unbroken[node], pos)[0])
     return best
 
 
@@ -103,7 +103,7 @@ def start_by_end(node, end, mode_lo, mode_hi, mode_calendar, work, unbroken, ran
     for mode in range(mode_lo[node], mode_hi[node]):
         calendar = mode_calendar[mode]
         first = rank[calendar, min(end, horizon)] - work[node]
-        best = max(best, fit_before(calendar, first, work[node], unbroken[node], rank, pos)[0])
+        best = max(best, fit_before(calendar, first, work[node], unbroken[node], pos)[0])
     return best
 
 
@@ -117,5 +117,5 @@ def latest_end(node, start, mode_lo, mode_hi, mode_calendar, work, unbroken, ran
     for mode in range(mode_lo[node], mode_hi[node]):
         calendar = mode_calendar[mode]
         first = rank[calendar, min(start + 1, horizon)] - 1
-        best = max(best, fit_before(calendar, first, work[node], unbroken[node], rank, pos)[1])
+        best = max(best, fit_before(calendar, first, work[node], unbroken[node], pos)[1])
     return best

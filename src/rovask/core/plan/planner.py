@@ -47,7 +47,7 @@ def _plan(refit: Refit, now: datetime, starts: int, seed: int) -> tuple[Plan, Pr
         problem = compile_refit(refit, now, collisions)
         windows = windows_of(problem)
         if not windows.possible:
-            found = explain_stuck(refit, problem, windows, now)
+            found = explain_stuck(refit, problem, windows)
         else:
             schedule = first_schedule(problem, windows, starts, seed)
             if schedule.stuck < 0:
@@ -57,8 +57,7 @@ def _plan(refit: Refit, now: datetime, starts: int, seed: int) -> tuple[Plan, Pr
             break
         collisions.append(found)
     plan = Plan(
-        now=now, launch=refit.launch_at, collisions=tuple(collisions), unplanned=tuple(refit.tasks),
-        starts_tried=0,
+        now=now, launch=refit.launch_at, collisions=tuple(collisions), unplanned=tuple(refit.tasks), starts_tried=0
     )
     return plan, problem
 
@@ -70,12 +69,14 @@ def _no_room(refit: Refit, problem: Problem, schedule: Schedule) -> Collision:
         names = tuple(problem.name(node) for node in tied)
         titles = ", ".join(f"“{refit.tasks[key].title}”" for key in names)
         return Collision(
-            kind=CollisionKind.SEARCH, tasks=names,
+            kind=CollisionKind.SEARCH,
+            tasks=names,
             sentence=f"No plan was found in which {titles} fit their times before the launch.",
         )
     key = problem.name(schedule.stuck)
     return Collision(
-        kind=CollisionKind.SEARCH, tasks=(key,),
+        kind=CollisionKind.SEARCH,
+        tasks=(key,),
         sentence=f"No plan was found with room for “{refit.tasks[key].title}”: its ties leave it no time in which "
         "its people and its place are free. A longer lag, other people or a pin less may help.",
     )
@@ -108,7 +109,11 @@ def _plan_of(refit: Refit, problem: Problem, schedule: Schedule, now: datetime, 
     if schedule.start[LAUNCH_NODE] == problem.launch_at:
         launch = refit.launch_at
     return Plan(
-        now=now, launch=launch, assignments=tuple(assignments),
+        now=now,
+        launch=launch,
+        assignments=tuple(assignments),
         left_out=tuple(problem.jobs[job] for job in sorted(left_out)),
-        unplanned=problem.unplanned, collisions=problem.collisions, starts_tried=starts,
+        unplanned=problem.unplanned,
+        collisions=problem.collisions,
+        starts_tried=starts,
     )

@@ -86,6 +86,6 @@ class Verdict(Frozen):
     launch: datetime
     spare_minutes: int = 0
     driving: tuple[Key, ...] = ()
-    spare_by_task: dict[str, int] = {}
+    spare_by_task: dict[str, int] = Field(default_factory=dict)
     left_out: tuple[Key, ...] = ()
     collisions: tuple[Collision, ...] = ()

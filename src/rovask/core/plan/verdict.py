@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -49,9 +50,7 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
     ]
     late = minutes_of(plan.launch - refit.launch_at)
     least = min((int(loose[n]) for n in counts), default=max(launch - problem.now, 0))
-    driving = sorted(
-        (n for n in counts if loose[n] <= least + NEARLY_DRIVING_SLOTS), key=lambda n: (slots[n, 0], n)
-    )
+    driving = sorted((n for n in counts if loose[n] <= least + NEARLY_DRIVING_SLOTS), key=lambda n: (slots[n, 0], n))
     if plan.collisions and plan.unplanned:
         outcome = Outcome.IMPOSSIBLE
     elif late > 0:
@@ -114,11 +113,7 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
         for who in at[problem.name(node)].people:
             queues[who].append(node)
         rooms[int(problem.place[node])].append(node)
-    arcs = [
-        (first, then, FS, 0, NO_MAX)
-        for queue in queues.values()
-        for first, then in zip(queue, queue[1:], strict=False)
-    ]
+    arcs = [(first, then, FS, 0, NO_MAX) for queue in queues.values() for first, then in pairwise(queue)]
     for place, room in rooms.items():
         for index, first in enumerate(room):
             for then in room[index + 1 : index + 9]:
@@ -128,9 +123,7 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
     return arcs
 
 
-def _slips(
-    problem: Problem, plan: Plan, slots: Ints, nodes: Ints, launch: int, *, keep_pins: bool
-) -> Ints:
+def _slips(problem: Problem, plan: Plan, slots: Ints, nodes: Ints, launch: int, *, keep_pins: bool) -> Ints:
     """Slots each node may slip; a big number for what isn't in ``nodes``."""
     low, high = _chosen_modes(problem, plan)
     inside = {LAUNCH_NODE, *nodes.tolist()}

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from enum import StrEnum
 from functools import lru_cache
+from itertools import pairwise
 from zoneinfo import ZoneInfo
 
 from rovask.core.choices import LinkKind, Need, PartStatus, Role, State
@@ -204,9 +205,9 @@ class _Check:
         if any(span.first <= today <= span.last for span in person.absences):
             return False
         for meeting in self.refit.appointments:
-            if who in meeting.people and meeting.at < moment + HALF_HOUR:
-                if moment < meeting.at + timedelta(hours=meeting.hours):
-                    return False
+            ends = meeting.at + timedelta(hours=meeting.hours)
+            if who in meeting.people and meeting.at < moment + HALF_HOUR and moment < ends:
+                return False
         return self._in_shifts(person.hours, moment)
 
     def all_at_work(self, task: Task, people: tuple[str, ...], moment: datetime) -> bool:
@@ -246,9 +247,9 @@ class _Check:
             earlier, _ = self.event(link.first, link.kind in (LinkKind.FS, LinkKind.FF))
             later, happened = self.event(link.then, link.kind in (LinkKind.FF, LinkKind.SF))
             if earlier is None or later is None:
-                if later is not None and not happened and link.first in self.plan.unplanned:
-                    if link.then not in ("haul", "launch"):
-                        yield Breach(Rule.TIE, link.then, f"waits for {link.first!r}, which is not planned")
+                waits = later is not None and not happened and link.then not in ("haul", "launch")
+                if waits and link.first in self.plan.unplanned:
+                    yield Breach(Rule.TIE, link.then, f"waits for {link.first!r}, which is not planned")
                 continue
             if happened and link.then != "haul":
                 continue
@@ -270,7 +271,7 @@ class _Check:
             by_place[task.place] += [(begin, task.hands, task.id), (item.end, -task.hands, task.id)]
         for who, spans in by_person.items():
             spans.sort()
-            for (_, end, first), (start, _, then) in zip(spans, spans[1:], strict=False):
+            for (_, end, first), (start, _, then) in pairwise(spans):
                 if start < end:
                     yield Breach(Rule.PERSON_TWICE, then, f"takes {who!r}, who is still at {first!r}")
         for key, changes in by_place.items():

@@ -57,9 +57,7 @@ def _ties(refit: Refit, plan: Plan, task: Task) -> list[tuple[datetime, str]]:
     return out
 
 
-def _event(
-    refit: Refit, at: dict[str, Assignment], plan: Plan, link: Link
-) -> tuple[datetime | None, str]:
+def _event(refit: Refit, at: dict[str, Assignment], plan: Plan, link: Link) -> tuple[datetime | None, str]:
     if link.first == "haul":
         return refit.haul_at, "the haul-out"
     if link.first == "launch":

@@ -16,14 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from rovask.core.plan.modes import (
-    earliest_end,
-    latest_end,
-    latest_start,
-    next_start,
-    start_by_end,
-    start_for_end,
-)
+from rovask.core.plan.modes import earliest_end, latest_end, latest_start, next_start, start_by_end, start_for_end
 from rovask.core.plan.problem import HAUL_NODE, LAUNCH_NODE, Ints, Problem
 
 NONE = -1
@@ -64,7 +57,9 @@ def _earliest(  # type: ignore[no-untyped-def]
             if fixed_end[node] >= 0:
                 end[node] = fixed_end[node]
             else:
-                end[node] = earliest_end(node, release[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
+                end[node] = earliest_end(
+                    node, release[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos
+                )
         else:
             start[node] = next_start(node, release[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
             end[node] = earliest_end(node, start[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
@@ -103,8 +98,10 @@ def _earliest(  # type: ignore[no-untyped-def]
                     end[then] = max(end[then], source + low)
                 via[then] = arc
                 changed = True
-                if start[then] > horizon or end[then] > horizon or (
-                    fixed_start[then] < 0 and start[then] > deadline[then]
+                if (
+                    start[then] > horizon
+                    or end[then] > horizon
+                    or (fixed_start[then] < 0 and start[then] > deadline[then])
                 ):
                     return start, end, via, then
             # and the earlier one may not run too far ahead of the later one
@@ -129,14 +126,18 @@ def _earliest(  # type: ignore[no-untyped-def]
                             )
                         end[first] = max(
                             end[first],
-                            earliest_end(first, start[first], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
+                            earliest_end(
+                                first, start[first], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos
+                            ),
                         )
                     if from_end:
                         end[first] = max(end[first], source - high)
                     via[first] = arc
                     changed = True
-                    if start[first] > horizon or end[first] > horizon or (
-                        fixed_start[first] < 0 and start[first] > deadline[first]
+                    if (
+                        start[first] > horizon
+                        or end[first] > horizon
+                        or (fixed_start[first] < 0 and start[first] > deadline[first])
                     ):
                         return start, end, via, first
     return start, end, via, NONE
@@ -158,7 +159,9 @@ def _latest(  # type: ignore[no-untyped-def]
         start[node] = min(
             deadline[node], start_by_end(node, limit, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
         )
-        end[node] = min(limit, latest_end(node, start[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos))
+        end[node] = min(
+            limit, latest_end(node, start[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
+        )
         if fixed_start[node] >= 0:
             end[node] = limit
     changed = True
@@ -183,7 +186,9 @@ def _latest(  # type: ignore[no-untyped-def]
                         )
                     changed = True
                 elif not from_end and start[first] > limit and fixed_start[first] < 0:
-                    start[first] = latest_start(first, limit, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
+                    start[first] = latest_start(
+                        first, limit, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos
+                    )
                     end[first] = min(
                         end[first],
                         latest_end(first, start[first], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
@@ -222,12 +227,25 @@ def windows_of(problem: Problem, launch: int | None = None) -> Windows:
     """
     shared = (problem.mode_lo, problem.mode_hi, problem.mode_calendar, problem.rank, problem.pos)
     start, end, via, stuck = _earliest(
-        problem.arcs, problem.work, problem.unbroken, problem.release, problem.deadline, problem.fixed_start,
-        problem.fixed_end, *shared,
+        problem.arcs,
+        problem.work,
+        problem.unbroken,
+        problem.release,
+        problem.deadline,
+        problem.fixed_start,
+        problem.fixed_end,
+        *shared,
     )
     slot = max(problem.launch_at, problem.release[LAUNCH_NODE]) if launch is None else launch
     late_start, late_end = _latest(
-        problem.arcs, problem.work, problem.unbroken, problem.deadline, problem.fixed_start, problem.fixed_end, *shared, slot
+        problem.arcs,
+        problem.work,
+        problem.unbroken,
+        problem.deadline,
+        problem.fixed_start,
+        problem.fixed_end,
+        *shared,
+        slot,
     )
     return Windows(start, end, late_start, late_end, via, int(stuck))
 

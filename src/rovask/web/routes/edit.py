@@ -27,8 +27,15 @@ from rovask.work.queue import ask_for_search
 router = APIRouter()
 
 WORDS = {
-    Kind.TASK: "task", Kind.JOB: "job", Kind.LINK: "tie", Kind.PERSON: "person", Kind.PART: "part",
-    Kind.PLACE: "place", Kind.APPOINTMENT: "appointment", Kind.BOAT: "boat", Kind.YARD: "yard",
+    Kind.TASK: "task",
+    Kind.JOB: "job",
+    Kind.LINK: "tie",
+    Kind.PERSON: "person",
+    Kind.PART: "part",
+    Kind.PLACE: "place",
+    Kind.APPOINTMENT: "appointment",
+    Kind.BOAT: "boat",
+    Kind.YARD: "yard",
     Kind.HEADER: "dates and budget",
 }
 _ONLY_ONE = (Kind.BOAT, Kind.YARD, Kind.HEADER)
@@ -87,11 +94,22 @@ def _home(page: Page, kind: Kind, key: str, query: Mapping[str, str]) -> str:
 
 
 def _sheet(
-    request: Request, page: Page, sheet: sheets.Sheet, key: str, revision: int | None, next_: str, extra: dict[str, str],
+    request: Request,
+    page: Page,
+    sheet: sheets.Sheet,
+    key: str,
+    revision: int | None,
+    next_: str,
+    extra: dict[str, str],
     status: int = 200,
 ) -> Response:
     context = page.context(
-        sheet=sheet, key=key, revision=revision, next=next_, extra=extra, word=WORDS[sheet.kind],
+        sheet=sheet,
+        key=key,
+        revision=revision,
+        next=next_,
+        extra=extra,
+        word=WORDS[sheet.kind],
         removable=bool(key) and sheet.kind not in _ONLY_ONE,
     )
     return render(request, "sheet.html", context, status)
@@ -167,7 +185,12 @@ def save(request: Request, who: Who, posted: Form, pk: int, kind: str) -> Respon
 
 
 def _edited(
-    refit: Refit, what: Kind, key: str, exists: bool, data: dict[str, Any], faults: dict[str, list[str]],
+    refit: Refit,
+    what: Kind,
+    key: str,
+    exists: bool,
+    data: dict[str, Any],
+    faults: dict[str, list[str]],
     extra: dict[str, str],
 ) -> Refit:
     """The refit with one sheet's data in it. Raises RefitFaults, with the faults gathered in ``faults``."""
@@ -210,7 +233,13 @@ def _conflict(
     ]
     by = next((entry.who for entry in last if entry.revision == page.kept.revisions.get(Key(what, key))), "")
     context = page.context(
-        word=WORDS[what], kind=what, key=key, rows=rows, by=by, gone=theirs is None, next=next_,
+        word=WORDS[what],
+        kind=what,
+        key=key,
+        rows=rows,
+        by=by,
+        gone=theirs is None,
+        next=next_,
         fields=[(name, value) for name, value in posted_pairs(mine)],
         revision=page.kept.revisions.get(Key(what, key)),
     )

@@ -9,11 +9,10 @@ from fastapi.responses import Response
 
 from rovask.core.model import Job, Link, Refit
 from rovask.core.plan.why import holds
-from rovask.store.database import transaction
 from rovask.store.errors import NotFound
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
-from rovask.web.security import Who, settings_of
+from rovask.web.security import Who
 
 router = APIRouter()
 
@@ -41,10 +40,15 @@ def job_line(page: Page, job: Job) -> JobLine:
     spares = [verdict.spare_by_task[task.id] for task in job.tasks if task.id in verdict.spare_by_task]
     places = dict.fromkeys(refit.place_by_id[task.place].name for task in job.tasks)
     return JobLine(
-        job, sum(task.done_at is not None for task in job.tasks), max(total - left, 0), total,
-        min(spares) if spares else None, job.id in page.plan.left_out,
+        job,
+        sum(task.done_at is not None for task in job.tasks),
+        max(total - left, 0),
+        total,
+        min(spares) if spares else None,
+        job.id in page.plan.left_out,
         any(task.id in page.plan.unplanned for task in job.tasks),
-        any(task.id in verdict.driving for task in job.tasks), ", ".join(list(places)[:2]),
+        any(task.id in verdict.driving for task in job.tasks),
+        ", ".join(list(places)[:2]),
     )
 
 
@@ -66,6 +70,7 @@ class Tie:
 
 def ties_of(refit: Refit, key: str) -> list[Tie]:
     """The ties that a task waits for and that wait for it."""
+
     def name(end: str) -> str:
         return f"“{refit.tasks[end].title}”" if end in refit.tasks else f"the {end}"
 
@@ -75,7 +80,12 @@ def ties_of(refit: Refit, key: str) -> list[Tie]:
             continue
         lag = f" {link.min_lag:g} h" if link.min_lag else ""
         most = f", {link.max_lag:g} h at most" if link.max_lag is not None else ""
-        verb = {"FS": ("after", "ends"), "SS": ("after", "begins"), "FF": ("ends after", "ends"), "SF": ("ends after", "begins")}
+        verb = {
+            "FS": ("after", "ends"),
+            "SS": ("after", "begins"),
+            "FF": ("ends after", "ends"),
+            "SF": ("ends after", "begins"),
+        }
         before, event = verb[link.kind.value]
         if link.then == key:
             out.append(Tie(link, f"{before}{lag} {name(link.first)} {event}{most}"))
@@ -92,7 +102,10 @@ def one_job(request: Request, who: Who, pk: int, key: str, task: str = "") -> Re
     if job is None:
         raise NotFound("This job is gone; somebody removed it meanwhile.")
     context = page.context(
-        job=job, line=job_line(page, job), at=page.plan.by_task(), open=task,
+        job=job,
+        line=job_line(page, job),
+        at=page.plan.by_task(),
+        open=task,
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},
         why={item.id: holds(page.refit, page.plan, item.id) for item in job.tasks},
     )

@@ -7,10 +7,9 @@ from datetime import date, timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.store.database import transaction
 from rovask.web.page import page_here
 from rovask.web.rendering import render
-from rovask.web.security import Who, local_path, settings_of
+from rovask.web.security import Who, local_path
 from rovask.web.today import morning_of
 
 router = APIRouter()
@@ -32,8 +31,10 @@ def morning(request: Request, who: Who, pk: int, day: str = "") -> Response:
     except ValueError:
         shown = today
     context = page.context(
-        morning=morning_of(page.refit, page.plan, page.needs, shown), today=today,
-        before=shown - timedelta(days=1), after=shown + timedelta(days=1),
+        morning=morning_of(page.refit, page.plan, page.needs, shown),
+        today=today,
+        before=shown - timedelta(days=1),
+        after=shown + timedelta(days=1),
     )
     return render(request, "morning.html", context)
 

@@ -24,17 +24,40 @@ from rovask.web.security import Form, Who, settings_of
 router = APIRouter()
 
 USUAL_PLACES = (
-    ("rig", "Masthead & rig", 2), ("mast", "Mast & step", 2), ("foredeck", "Foredeck", 3), ("deck", "Side decks", 4),
-    ("cockpit", "Cockpit", 3), ("forepeak", "Forepeak", 1), ("saloon", "Saloon", 3), ("galley", "Galley", 1),
-    ("heads", "Heads", 1), ("nav", "Nav & electrics", 1), ("engine", "Engine bay", 1),
-    ("lazarette", "Lazarette & steering", 1), ("topsides", "Topsides", 4), ("waterline", "Waterline", 4),
-    ("bottom", "Bottom", 4), ("through-hulls", "Through-hulls", 2), ("shaft", "Shaft & propeller", 2),
-    ("keel", "Keel", 2), ("rudder", "Rudder", 4),
+    ("rig", "Masthead & rig", 2),
+    ("mast", "Mast & step", 2),
+    ("foredeck", "Foredeck", 3),
+    ("deck", "Side decks", 4),
+    ("cockpit", "Cockpit", 3),
+    ("forepeak", "Forepeak", 1),
+    ("saloon", "Saloon", 3),
+    ("galley", "Galley", 1),
+    ("heads", "Heads", 1),
+    ("nav", "Nav & electrics", 1),
+    ("engine", "Engine bay", 1),
+    ("lazarette", "Lazarette & steering", 1),
+    ("topsides", "Topsides", 4),
+    ("waterline", "Waterline", 4),
+    ("bottom", "Bottom", 4),
+    ("through-hulls", "Through-hulls", 2),
+    ("shaft", "Shaft & propeller", 2),
+    ("keel", "Keel", 2),
+    ("rudder", "Rudder", 4),
 )
 _NEW = {
     Kind.HEADER: ("name", "haul_at", "launch_at", "currency", "budget"),
-    Kind.BOAT: ("name", "hull_material", "keel", "rudder", "drive", "length_m", "waterline_m", "beam_m", "draft_m",
-                "displacement_kg"),
+    Kind.BOAT: (
+        "name",
+        "hull_material",
+        "keel",
+        "rudder",
+        "drive",
+        "length_m",
+        "waterline_m",
+        "beam_m",
+        "draft_m",
+        "displacement_kg",
+    ),
     Kind.YARD: ("name", "town", "time_zone", "hours", "lift_and_launch", "lay_day"),
 }
 
@@ -74,7 +97,8 @@ def export_refit(request: Request, who: Who, pk: int) -> Response:
         refit = refits.load(session, pk).refit
     name = re.sub(r"[^a-z0-9]+", "-", refit.name.lower()).strip("-") or "refit"
     return Response(
-        write_refit(refit), media_type="application/json",
+        write_refit(refit),
+        media_type="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.refit.json"', "Cache-Control": "no-store"},
     )
 
@@ -85,18 +109,29 @@ def _parts(values: dict[Kind, dict[str, Any]], faults: dict[str, list[str]]) -> 
     for kind, names in _NEW.items():
         for field in sheets.FIELDS[kind]:
             if field.name in names:
-                rows.append({
-                    "kind": kind.value, "field": field, "name": f"{kind.value}-{field.name}",
-                    "value": values[kind][field.name], "faults": faults.get(f"{kind.value}-{field.name}", []),
-                })
+                rows.append(
+                    {
+                        "kind": kind.value,
+                        "field": field,
+                        "name": f"{kind.value}-{field.name}",
+                        "value": values[kind][field.name],
+                        "faults": faults.get(f"{kind.value}-{field.name}", []),
+                    }
+                )
     return rows
 
 
 def _defaults() -> dict[Kind, dict[str, Any]]:
     values = {kind: {field.name: "" for field in sheets.FIELDS[kind]} for kind in _NEW}
     values[Kind.HEADER] |= {"currency": "EUR"}
-    values[Kind.BOAT] |= {"hull_material": "grp", "keel": "fin", "rudder": "skeg", "drive": "shaft", "hulls": "1",
-                          "rig": "sloop"}
+    values[Kind.BOAT] |= {
+        "hull_material": "grp",
+        "keel": "fin",
+        "rudder": "skeg",
+        "drive": "shaft",
+        "hulls": "1",
+        "rig": "sloop",
+    }
     values[Kind.YARD] |= {"time_zone": "Europe/Lisbon", "hours": "mon-sat 07:00-20:00", "free_days": "0"}
     return values
 
@@ -128,7 +163,10 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
     refit = _started(data, owner, faults)
     if refit is None:
         context = {
-            "who": who, "rows": _parts(values, faults), "faults": faults.get("", []), "owner": owner,
+            "who": who,
+            "rows": _parts(values, faults),
+            "faults": faults.get("", []),
+            "owner": owner,
             "owner_faults": faults.get("owner", []),
         }
         return render(request, "new.html", context, 422)
@@ -145,7 +183,8 @@ def _started(data: dict[Kind, dict[str, Any]], owner: str, faults: dict[str, lis
     week = ["mon", "tue", "wed", "thu", "fri", "sat"]
     shifts = [{"days": week, "start": "08:00", "end": "12:00"}, {"days": week, "start": "13:00", "end": "18:00"}]
     whole = header | {
-        "boat": boat, "yard": yard,
+        "boat": boat,
+        "yard": yard,
         "places": [{"id": key, "name": name, "capacity": room} for key, name, room in USUAL_PLACES],
         "people": [{"id": f"p-{secrets.token_hex(3)}", "name": owner, "role": "owner", "hours": shifts}],
     }
@@ -172,6 +211,8 @@ def remove_refit(request: Request, who: Who, posted: Form, pk: int) -> Response:
     with transaction(settings_of(request).database_url) as session:
         kept = refits.load(session, pk)
         if posted.text("name").strip() != kept.refit.name:
-            raise RefitFaults([Fault("", f"Type the name “{kept.refit.name}” to remove it for good. Nothing was removed.")])
+            raise RefitFaults(
+                [Fault("", f"Type the name “{kept.refit.name}” to remove it for good. Nothing was removed.")]
+            )
         refits.remove(session, pk)
     return RedirectResponse("/", status_code=303)

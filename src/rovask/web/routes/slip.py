@@ -42,7 +42,13 @@ def chart_for(page: Page, view: View, before: Plan | None) -> Chart:
 
 @router.get("/r/{pk}/slip")
 def slip(
-    request: Request, who: Who, pk: int, span: str = "whole", start: int = 0, task: str = "", person: str = "",
+    request: Request,
+    who: Who,
+    pk: int,
+    span: str = "whole",
+    start: int = 0,
+    task: str = "",
+    person: str = "",
     job: str = "",
 ) -> Response:
     """The plan chart, and what is known of the task chosen on it."""
@@ -59,10 +65,18 @@ def slip(
     chosen = page.refit.tasks.get(task)
     item = page.plan.by_task().get(task)
     context = page.context(
-        chart=chart_for(page, view, before), phone=chart_for(page, phone, before), span=span, start=start,
-        chosen=chosen, item=item, person=person, job=job,
+        chart=chart_for(page, view, before),
+        phone=chart_for(page, phone, before),
+        span=span,
+        start=start,
+        chosen=chosen,
+        item=item,
+        person=person,
+        job=job,
         why=holds(page.refit, page.plan, task) if chosen else [],
-        chosen_job=page.refit.job_of.get(task), pin_text=moment_text(item.start, page.zone) if item else "",
-        spare=page.verdict.spare_by_task.get(task), spans=list(SPANS),
+        chosen_job=page.refit.job_of.get(task),
+        pin_text=moment_text(item.start, page.zone) if item else "",
+        spare=page.verdict.spare_by_task.get(task),
+        spans=list(SPANS),
     )
     return render(request, "slip.html", context)

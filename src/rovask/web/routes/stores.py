@@ -8,8 +8,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rovask.core import edits
-from rovask.core.faults import Fault, RefitFaults
 from rovask.core.choices import PartStatus
+from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import Part, Refit
 from rovask.core.records import Kind
 from rovask.store import refits

@@ -16,12 +16,13 @@ from rovask.core.plan.result import Assignment
 from rovask.core.records import Kind
 from rovask.store import refits
 from rovask.store.database import transaction
-from rovask.work.queue import ask_for_search
 from rovask.web.routes.edit import WORDS, kind_of, new_id
 from rovask.web.security import Form, Posted, Who, local_path, settings_of
 from rovask.web.spelling import read_moment
+from rovask.work.queue import ask_for_search
 
 router = APIRouter()
+
 
 @dataclass(frozen=True, slots=True)
 class At:
@@ -58,14 +59,18 @@ def _changed(request: Request, who: Who, posted: Posted, pk: int, key: str, told
 def begin(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """It is begun, now."""
     told = "began {}"
-    return _changed(request, who, posted, pk, key, told, lambda refit, at: edits.begin_task(refit, key, at.now, at.crew))
+    return _changed(
+        request, who, posted, pk, key, told, lambda refit, at: edits.begin_task(refit, key, at.now, at.crew)
+    )
 
 
 @router.post("/r/{pk}/task/{key}/done")
 def done(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """It is done, now."""
     told = "ticked {}"
-    return _changed(request, who, posted, pk, key, told, lambda refit, at: edits.finish_task(refit, key, at.now, at.crew))
+    return _changed(
+        request, who, posted, pk, key, told, lambda refit, at: edits.finish_task(refit, key, at.now, at.crew)
+    )
 
 
 @router.post("/r/{pk}/task/{key}/reopen")
@@ -148,7 +153,13 @@ def split(request: Request, who: Who, posted: Form, pk: int, key: str) -> Respon
     first = _hours(posted.text("hours"), "hours")
     told = "split {}"
     return _changed(
-        request, who, posted, pk, key, told, lambda refit, at: edits.split_task(refit, key, first, lambda: new_id("task"))
+        request,
+        who,
+        posted,
+        pk,
+        key,
+        told,
+        lambda refit, at: edits.split_task(refit, key, first, lambda: new_id("task")),
     )
 
 

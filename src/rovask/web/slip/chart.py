@@ -13,7 +13,7 @@ from rovask.core.model import Job, Refit, Task
 from rovask.core.plan.compile import ready_at
 from rovask.core.plan.result import Assignment, Plan, Verdict
 from rovask.core.words import day_and_time
-from rovask.web.slip.marks import Block, Tail, Bracket, Ribbon, Band, DayMark, Parcel, PersonDay, Ghost, Chart
+from rovask.web.slip.marks import Band, Block, Bracket, Chart, DayMark, Ghost, Parcel, PersonDay, Ribbon, Tail
 from rovask.web.slip.scale import TimeScale
 
 LABEL_HEIGHT = 10.0
@@ -86,8 +86,11 @@ def _stretches(
         items = [
             (task, at[task.id])
             for task in job.tasks
-            if task.place == place and task.id in at and _shown(view, job, at[task.id])
-            and at[task.id].end > scale.first and at[task.id].start < scale.last
+            if task.place == place
+            and task.id in at
+            and _shown(view, job, at[task.id])
+            and at[task.id].end > scale.first
+            and at[task.id].start < scale.last
         ]
         out += [_Stretch(job, run) for run in _runs(items)]
     for stretch in out:
@@ -119,13 +122,10 @@ def _stretches(
 def _runs(items: list[tuple[Task, Assignment]]) -> list[list[tuple[Task, Assignment]]]:
     """The blocks of a job in one place, apart where it rests for long, so that others find room beside it."""
     out: list[list[tuple[Task, Assignment]]] = []
-    ends = items[0][1].end if items else datetime.max
     for pair in sorted(items, key=lambda pair: (pair[1].start, pair[0].id)):
-        if not out or pair[1].start - ends > BREAK:
+        if not out or pair[1].start - max(item.end for _, item in out[-1]) > BREAK:
             out.append([])
-            ends = pair[1].end
         out[-1].append(pair)
-        ends = max(ends, pair[1].end)
     return out
 
 
@@ -145,8 +145,7 @@ def _named(scale: TimeScale) -> bool:
 
 
 def _block(
-    refit: Refit, stretch: _Stretch, task: Task, item: Assignment, verdict: Verdict, scale: TimeScale,
-    base: float, now: datetime,
+    refit: Refit, stretch: _Stretch, task: Task, item: Assignment, verdict: Verdict, scale: TimeScale, base: float
 ) -> Block:
     x0, x1 = scale.x(item.start), scale.x(item.end)
     width = max(x1 - x0, 2.0)
@@ -159,15 +158,24 @@ def _block(
     fits = int((width - 4) / LETTER)
     name = task.title if len(task.title) <= fits else task.title[: fits - 1] + "…" if fits > 5 else ""
     return Block(
-        task.id, task.title, _told(refit, stretch.job, task, item, verdict), x0, base - height, width, height,
-        _tone(task), fill, task.id in verdict.driving and not task.done_at, waits, task.pin is not None,
-        stretch.job.need.value != "must", name if _named(scale) and not task.begun_at else "",
+        task.id,
+        task.title,
+        _told(refit, stretch.job, task, item, verdict),
+        x0,
+        base - height,
+        width,
+        height,
+        _tone(task),
+        fill,
+        task.id in verdict.driving and not task.done_at,
+        waits,
+        task.pin is not None,
+        stretch.job.need.value != "must",
+        name if _named(scale) and not task.begun_at else "",
     )
 
 
-def draw(
-    refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, before: Plan | None = None
-) -> Chart:
+def draw(refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, before: Plan | None = None) -> Chart:
     """Lay the whole chart out. ``before``: the plan before the last change, for ghosts. O(tasks + jobs x places)."""
     zone = refit.yard.zone
     chart = Chart(view.width, left=view.label_width, right=view.width - 6, top=38.0)
@@ -206,7 +214,11 @@ def _days(refit: Refit, scale: TimeScale, chart: Chart, view: View, now: datetim
         wide = end - x > 60
         chart.days.append(
             DayMark(
-                x, end - x, number, f"{day:%a %d %b}" if wide else f"{day.day}", day == today,
+                x,
+                end - x,
+                number,
+                f"{day:%a %d %b}" if wide else f"{day.day}",
+                day == today,
                 closed or day.weekday() not in open_days,
             )
         )
@@ -217,8 +229,7 @@ Ends = dict[str, Block]
 
 
 def _bands(
-    refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, scale: TimeScale, chart: Chart,
-   
+    refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, scale: TimeScale, chart: Chart
 ) -> Ends:
     """Bands with their ribbons and blocks; returns the block of each task."""
     y = chart.top
@@ -235,12 +246,18 @@ def _bands(
             base = top + LABEL_HEIGHT + block
             chart.ribbons.append(
                 Ribbon(
-                    stretch.x0, top + LABEL_HEIGHT, stretch.x1 - stretch.x0, block, stretch.label, stretch.label_x,
-                    stretch.anchor, all(task.done_at for task in stretch.job.tasks),
+                    stretch.x0,
+                    top + LABEL_HEIGHT,
+                    stretch.x1 - stretch.x0,
+                    block,
+                    stretch.label,
+                    stretch.label_x,
+                    stretch.anchor,
+                    all(task.done_at for task in stretch.job.tasks),
                 )
             )
             for task, item in stretch.items:
-                made = _block(refit, stretch, task, item, verdict, scale, base, now)
+                made = _block(refit, stretch, task, item, verdict, scale, base)
                 chart.blocks.append(made)
                 found[task.id] = made
         y += height
@@ -326,5 +343,3 @@ def _people(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, view: View
                 )
         y += PERSON_ROW
     chart.height = y
-
-

@@ -20,5 +20,10 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     """Drop the queue with everything in it."""
-    for table in ("procrastinate_events", "procrastinate_periodic_defers", "procrastinate_jobs", "procrastinate_workers"):
+    for table in (
+        "procrastinate_events",
+        "procrastinate_periodic_defers",
+        "procrastinate_jobs",
+        "procrastinate_workers",
+    ):
         op.execute(f"drop table if exists {table} cascade")
