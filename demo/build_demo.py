@@ -14,12 +14,15 @@ from typing import Any
 from rovask.core.choices import PartStatus
 from rovask.core.model import Refit
 from rovask.core.plan.planner import make_plan
+from rovask.core.synthetic_weather import synthetic_weather
 from rovask.core.words import minutes_of
 
 ZONE = timedelta(hours=1)  # Lisbon time in May and June
 HAUL = datetime(2026, 5, 4, 9, tzinfo=UTC) - ZONE
 LAUNCH = datetime(2026, 6, 4, 10, 30, tzinfo=UTC) - ZONE
 DAY_9 = datetime(2026, 5, 12, 10, 0, tzinfo=UTC) - ZONE
+OUTDOORS = ("rig", "mast", "fore", "deck", "cockpit", "tops", "water", "bottom", "keel", "rudder", "shaft", "open")
+LATITUDE, SKY_SEED = 38.6, 3
 WEEK = ["mon", "tue", "wed", "thu", "fri", "sat"]
 SOURCE = tomllib.loads(Path(__file__).with_name("demo.toml").read_text(encoding="utf-8"))
 
@@ -42,7 +45,24 @@ def _task(job: str, at: int, row: list[Any]) -> dict[str, Any]:
         "people": more.get("people", []),
         "parts": more.get("parts", []),
         "caution": SOURCE["cautions"].get(more.get("caution"), ""),
-    }
+    } | _rules(f"{job}-{at}", title, more.get("place", place), more)
+
+
+def _rules(key: str, title: str, place: str, more: dict[str, Any]) -> dict[str, Any]:
+    """What a task gives off, can't stand and needs of the weather: by its title and caution, then as demo.toml says."""
+    low, out = title.lower(), {}
+    wet = any(word in low for word in ("coat ", "fairing coat", "paint", "varnish", "primed")) and "sand" not in low
+    if any(word in low for word in ("sand", "grind", "scrape", "taper")):
+        out = {"emits": ["dust"], "gear": ["sander"] if "sand" in low or "taper" in low else []}
+    elif wet:
+        out = {"shuns": ["dust"], "tender": 4 if place in OUTDOORS else 6}
+        if place in OUTDOORS and more.get("unbroken"):
+            out["weather"] = {"dry": True, "least_temp": 8, "most_humidity": 88, "dew_margin": 3}
+    elif place == "rig":
+        out = {"weather": {"dry": True, "most_wind": 10}}
+    if more.get("caution") == "solvent" and not wet:
+        out["emits"] = [*out.get("emits", []), "fumes"]
+    return out | SOURCE["rules"].get(key, {})
 
 
 def _tie(first: str, then: str, least: float, most: float, reason: str) -> dict[str, Any]:
@@ -102,11 +122,34 @@ def refit() -> Refit:
                 "town": "Port Averra",
                 "time_zone": "Europe/Lisbon",
                 "hours": [{"days": WEEK, "start": "07:00", "end": "20:00"}],
+                "latitude": LATITUDE,
+                "longitude": -9.2,
+                "rules": [
+                    {
+                        "emits": "dust",
+                        "only": [{"days": WEEK, "start": "08:00", "end": "18:00"}],
+                        "reason": "neighbours on both sides",
+                    },
+                    {"emits": "sparks", "only": [{"days": WEEK[:5], "start": "09:00", "end": "16:00"}]},
+                ],
+                "slings_hours": 3,
+                "slings_night": 14000,
                 "lift_and_launch": 68000,
                 "lay_day": 3900,
                 "free_days": 5,
             },
-            "places": [{"id": key, "name": name, "capacity": room} for key, name, room in SOURCE["data"]["places"]],
+            "places": [
+                {
+                    "id": key,
+                    "name": name,
+                    "capacity": room,
+                    "outdoors": key in OUTDOORS,
+                    "opens_onto": SOURCE["data"]["opens_onto"].get(key, []),
+                }
+                for key, name, room in SOURCE["data"]["places"]
+            ],
+            "gear": [{"id": "sander", "name": "Random-orbit sander", "count": 2}],
+            "weather": synthetic_weather(SKY_SEED, DAY_9, 14 * 24, LATITUDE, "simulated").model_dump(mode="json"),
             "people": SOURCE["data"]["people"],
             "parts": [_part(row) for row in SOURCE["data"]["parts"]],
             "jobs": jobs,

@@ -16,6 +16,8 @@ class Settings(BaseSettings):
     host, port: where the pages are served; loopback unless asked otherwise.
     state: where the private database and caches lie. now: a clock that stands still, for tests and pictures.
     secure_cookies: set when the pages are served over https.
+    search_seconds: how long the worker looks for a better plan after a change; solver_workers: threads it may use.
+    weather_url: the weather service; without one there is only what is typed or read from a file.
     """
 
     model_config = SettingsConfigDict(env_prefix="ROVASK_")
@@ -26,6 +28,9 @@ class Settings(BaseSettings):
     state: Path = Path(".rovask")
     now: AwareDatetime | None = None
     secure_cookies: bool = False
+    search_seconds: float = 60
+    solver_workers: int = 2
+    weather_url: str = ""
 
     def clock(self) -> datetime:
         """The present moment: the only place in Rovask that asks for it."""

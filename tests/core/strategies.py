@@ -8,8 +8,22 @@ from typing import Any
 from hypothesis import strategies as st
 
 from rovask.core.model import Refit
-from tests.builders import HAUL, link, person, refit, task
+from rovask.core.synthetic_weather import synthetic_weather
+from tests.builders import HAUL, WEEK, link, person, refit, task
 
+MORE: list[dict[str, Any]] = [
+    {},
+    {},
+    {},
+    {"emits": ["dust"], "gear": ["sander"]},
+    {"shuns": ["dust"], "tender": 5, "weather": {"dry": True, "dew_margin": 3}},
+    {"emits": ["sparks"]},
+    {"emits": ["fumes"], "gear": ["sander"]},
+    {"weather": {"dry": True, "coverable": False, "most_wind": 9}},
+    {"units": 3},
+    {"hands": 2, "skill": None, "skilled": ["engine"], "place": "hull"},
+    {"takes_out": ["heads"]},
+]
 HALVES = st.integers(1, 16).map(lambda halves: halves / 2)
 
 
@@ -26,8 +40,8 @@ def _tasks(draw: st.DrawFn, count: int) -> list[dict[str, Any]]:
             skill=draw(st.sampled_from([None, None, None, "engine"])) if hands == 1 else None,
             unbroken=draw(st.booleans()),
             parts=draw(st.sampled_from([[], [], ["late"], ["soon"]])),
-            state=draw(st.sampled_from(["ashore"] * 6 + ["either", "afloat_after"])),
-        )
+            state=draw(st.sampled_from(["ashore"] * 6 + ["either", "afloat_after", "slings"])),
+        ) | draw(st.sampled_from(MORE))
         rows.append(row)
     return rows
 
@@ -55,7 +69,10 @@ def refits(draw: st.DrawFn) -> Refit:
             low = draw(st.sampled_from([0, 0, 0.5, 4, 16, 30]))
             high = draw(st.sampled_from([None, None, None, 12, 40, 100]))
             kind = draw(st.sampled_from(["FS", "FS", "FS", "SS", "FF", "SF"]))
-            links.append(link(f"t{first}", f"t{then}", low, None if high is None else low + high, kind))
+            tie = link(f"t{first}", f"t{then}", low, None if high is None else low + high, kind)
+            if high is not None and kind == "FS" and draw(st.booleans()):
+                tie["make_good_hours"] = 1.5
+            links.append(tie | {"cures": draw(st.booleans())})
     cuts = sorted(draw(st.sets(st.integers(1, count), max_size=2)))
     jobs = [
         {
@@ -71,8 +88,8 @@ def refits(draw: st.DrawFn) -> Refit:
         jobs=jobs,
         links=links,
         people=[
-            person("ann", absences=[away]),
-            person("bo", skills=["engine"]),
+            person("ann", absences=[away], longest_run=2),
+            person("bo", skills=["engine"], longest_run=draw(st.integers(1, 5))),
             person(
                 "eng",
                 role="trade",
@@ -82,9 +99,19 @@ def refits(draw: st.DrawFn) -> Refit:
         ],
         places=[
             {"id": "hull", "name": "Hull", "capacity": 3},
-            {"id": "deck", "name": "Deck", "capacity": 2},
+            {"id": "deck", "name": "Deck", "capacity": 2, "outdoors": True, "opens_onto": ["bay"]},
             {"id": "bay", "name": "Bay", "capacity": 1},
         ],
+        gear=[{"id": "sander", "name": "Sander", "count": 1}],
+        yard={
+            "name": "Yard",
+            "time_zone": "Europe/Lisbon",
+            "latitude": 38.5,
+            "longitude": -9.0,
+            "slings_hours": 6,
+            "rules": [{"emits": "sparks", "only": [{"days": WEEK, "start": "09:00", "end": "16:00"}]}],
+        },
+        weather=synthetic_weather(draw(st.integers(1, 50)), HAUL, 14 * 24, source="test").model_dump(mode="json"),
         parts=[
             {
                 "id": "late",

@@ -14,6 +14,15 @@ from tests.builders import HAUL, WEEK, link, person, refit, task
 
 HOUR = timedelta(hours=1)
 NOW = HAUL + timedelta(days=1, hours=1)
+SKY = {
+    "source": "test",
+    "fetched_at": HAUL.isoformat(),
+    "start": HAUL.isoformat(),
+    "temperature": [15.0] * 336,
+    "humidity": [60.0] * 336,
+    "rain": [2.0 if 100 <= hour < 110 else 0.0 for hour in range(336)],  # Friday noon to late evening
+    "wind": [3.0] * 336,
+}
 SPECIAL = {"id": "opt", "title": "Optional", "need": "could", "tasks": [task("o", 2)]}
 
 
@@ -33,6 +42,13 @@ def whole() -> Refit:
                 task("long", 14),
                 task("pinned", 2, pin="2026-05-13T08:00Z", people=["bo"]),
                 task("afloat", 2, state="afloat_after"),
+                task("sand", 3, place="deck", emits=["dust"], gear=["sander"]),
+                task("sand2", 3, place="rig", gear=["sander"]),
+                task("varnish", 2, place="deck", shuns=["dust"], tender=6, weather={"dry": True}, unbroken=True),
+                task("toilet", 2, place="deck", takes_out=["heads"], until="toilet2"),
+                task("toilet2", 2, place="deck"),
+                task("crew2", 2, hands=2, skilled=["rigging"], place="rig"),
+                task("slung", 1, state="slings"),
             ],
         },
         SPECIAL,
@@ -40,8 +56,10 @@ def whole() -> Refit:
     return refit(
         jobs=jobs,
         links=[link("coat1", "coat2", 6, 20)],
+        gear=[{"id": "sander", "name": "Sander", "count": 1}],
+        weather=SKY,
         people=[
-            person("ann"),
+            person("ann", longest_run=4),
             person("bo"),
             person(
                 "rig",
@@ -50,7 +68,11 @@ def whole() -> Refit:
                 hours=[{"days": ["wed", "fri"], "start": "09:00", "end": "16:00"}],
             ),
         ],
-        places=[{"id": "hull", "name": "Hull", "capacity": 2}, {"id": "rig", "name": "Rig", "capacity": 1}],
+        places=[
+            {"id": "hull", "name": "Hull", "capacity": 2},
+            {"id": "rig", "name": "Rig", "capacity": 2},
+            {"id": "deck", "name": "Deck", "capacity": 2},
+        ],
         parts=[{"id": "bearing", "name": "Bearing", "status": "ordered", "arrives": "2026-05-07T09:00Z"}],
         yard={
             "name": "Yard",
@@ -78,6 +100,21 @@ def to(plan: Plan, key: str, other: str) -> Plan:
     """One task laid right on another's time."""
     at = plan.by_task()
     return moved(plan, key, at[other].start - at[key].start)
+
+
+def after(plan: Plan, key: str, other: str, by: timedelta) -> Plan:
+    """One task laid some time after another's end."""
+    at = plan.by_task()
+    return moved(plan, key, at[other].end + by - at[key].start)
+
+
+def all_week(plan: Plan) -> Plan:
+    """Everything for Ann, one task each day."""
+    keys = ["long", "coat1", "coat2", "fit", "sand", "sand2"]
+    for day, key in enumerate(keys):
+        start = HAUL + timedelta(days=day + 1, hours=3)
+        plan = moved(plan, key, start=start, end=start + HOUR, people=("ann",))
+    return plan
 
 
 Damage = Callable[[Plan], Plan]
@@ -146,6 +183,23 @@ DAMAGES: dict[Rule, list[tuple[str, Damage]]] = {
         ("launched early", lambda plan: plan.model_copy(update={"launch": plan.launch - HOUR})),
         ("ashore work after it", lambda plan: moved(plan, "fit", timedelta(days=14))),
     ],
+    Rule.WEATHER: [
+        (
+            "rained on while it dries",
+            lambda plan: moved(plan, "varnish", HAUL + timedelta(hours=97) - plan.by_task()["varnish"].start),
+        )
+    ],
+    Rule.GEAR: [("one sander for two", lambda plan: to(plan, "sand2", "sand"))],
+    Rule.RIVAL: [
+        ("dust on varnish", lambda plan: to(plan, "sand", "varnish")),
+        ("dust while it is tacky", lambda plan: after(plan, "sand", "varnish", HOUR)),
+    ],
+    Rule.OUTAGE: [("three days without heads", lambda plan: after(plan, "toilet2", "toilet", timedelta(days=3)))],
+    Rule.SLINGS: [
+        ("in the slings for a day", lambda plan: moved(plan, "slung", -timedelta(days=1))),
+        ("work ashore while she hangs", lambda plan: to(plan, "long", "slung")),
+    ],
+    Rule.REST: [("a week without a day off", all_week)],
     Rule.PIN: [("beside its pin", lambda plan: moved(plan, "pinned", HOUR))],
     Rule.LEFT_OUT: [
         ("a must-job left out", lambda plan: plan.model_copy(update={"left_out": ("job",)})),

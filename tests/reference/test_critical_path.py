@@ -55,9 +55,8 @@ def continuous(problem: Problem) -> Problem:
     """The same problem in which everybody works every half-hour, so that only the ties are left."""
 
     horizon = problem.horizon
-    rank = np.arange(horizon + 1, dtype=np.int32)[None, :].repeat(len(problem.rank), axis=0)
-    pos = rank.copy()
-    return replace(problem, rank=rank, pos=pos)
+    rank = np.arange(horizon + 1, dtype=np.int32)[None, :].repeat(len(problem.arrays.rank), axis=0)
+    return replace(problem, arrays=problem.arrays._replace(rank=rank, pos=rank.copy()))
 
 
 def network(problem: Problem) -> nx.DiGraph:
@@ -69,10 +68,10 @@ def network(problem: Problem) -> nx.DiGraph:
         graph.add_edge(first, then, weight=min(-weight, known["weight"] if known else 10**9))
 
     for node in range(problem.size):
-        arc("origin", (node, "s"), int(max(problem.release[node], problem.fixed_start[node])))
-        arc((node, "s"), (node, "e"), int(problem.work[node]))
-        arc((node, "e"), (node, "s"), -int(problem.work[node]))
-    for first, then, kind, low, high in problem.arcs.tolist():
+        arc("origin", (node, "s"), int(max(problem.arrays.release[node], problem.arrays.fixed_start[node])))
+        arc((node, "s"), (node, "e"), int(problem.arrays.work[node]))
+        arc((node, "e"), (node, "s"), -int(problem.arrays.work[node]))
+    for first, then, kind, low, high in problem.arrays.arcs.tolist():
         source, target = (first, "e" if kind in (0, 2) else "s"), (then, "s" if kind in (0, 1) else "e")
         arc(source, target, low)
         if high >= 0:
@@ -144,7 +143,7 @@ def test_the_textbook_project_takes_44_with_its_critical_path() -> None:
     problem = continuous(compile_refit(made, HAUL))
     windows = windows_of(problem)
     finish = max(int(windows.end[problem.node(key)]) for key in RELIABLE)
-    assert finish - problem.now == 44 * 2
+    assert finish - problem.arrays.now == 44 * 2
     tight = windows_of(problem, launch=finish)
     critical = [key for key in RELIABLE if tight.latest_start[problem.node(key)] == windows.start[problem.node(key)]]
     assert "".join(critical) == "abcefjln"

@@ -70,6 +70,9 @@ TASK_FORM = {
     "work_likely": "1",
     "work_most": "2",
     "hands": "1",
+    "units": "1",
+    "units_done": "0",
+    "tender": "0",
     "skill": "",
     "pin": "",
     "caution": "",
@@ -290,7 +293,7 @@ def test_the_givens_refuse_what_cannot_be(
 ) -> None:
     sheet = Elements(sailor.get(f"/r/{demo_pk}/{kind}/edit").text)
     from rovask.core.records import Kind
-    from rovask.web.sheets import FIELDS, How
+    from rovask.web.sheet_fields import FIELDS, How
 
     whole = {field.name: sheet.value(field.name) for field in FIELDS[Kind(kind)] if field.how is not How.CHOICE}
     choices = {

@@ -73,6 +73,10 @@ class SlotGrid:
         """Every local day of the grid."""
         return [self.first + timedelta(days=n) for n in range((self.last - self.first).days + 1)]
 
+    def day_starts(self) -> npt.NDArray[np.int64]:
+        """The slot at which each local day begins. Read only."""
+        return _day_starts(self)
+
     def midnight(self, day: date) -> int:
         """The slot at which local ``day`` begins, held inside the grid."""
         return min(max(self.floor(self.at(day, time(0))), 0), self.size)
@@ -100,6 +104,11 @@ class SlotGrid:
 @lru_cache(maxsize=512)
 def _midnight(zone: ZoneInfo, day: date) -> datetime:
     return datetime.combine(day, time(0), tzinfo=zone).astimezone(UTC)
+
+
+@lru_cache(maxsize=64)
+def _day_starts(grid: SlotGrid) -> npt.NDArray[np.int64]:
+    return np.array([grid.midnight(day) for day in grid.days()], dtype=np.int64)
 
 
 @lru_cache(maxsize=256)

@@ -14,12 +14,37 @@ class Need(StrEnum):
 
 
 class State(StrEnum):
-    """Where the boat has to be for a task."""
+    """Where the boat has to be for a task. *slings*: lifted for the launch and not let go yet."""
 
     AFLOAT_BEFORE = "afloat_before"
     ASHORE = "ashore"
+    SLINGS = "slings"
     AFLOAT_AFTER = "afloat_after"
     EITHER = "either"
+
+
+class Emission(StrEnum):
+    """What a task gives off, and what another can't stand."""
+
+    DUST = "dust"
+    FUMES = "fumes"
+    SPARKS = "sparks"
+    WATER = "water"
+    NOISE = "noise"
+
+
+class Service(StrEnum):
+    """What life aboard needs, and a task may take out."""
+
+    HEADS = "heads"
+    WATER = "water"
+    GALLEY = "galley"
+    GAS = "gas"
+    FRIDGE = "fridge"
+    POWER = "power"
+    HEATING = "heating"
+    BERTH = "berth"
+    LADDER = "ladder"
 
 
 class Role(StrEnum):

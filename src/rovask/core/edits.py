@@ -99,7 +99,9 @@ def remove_task(refit: Refit, key: str, new_id: Callable[[], str]) -> Refit:
                 bridges.append(Link(id=new_id(), first=one.first, then=other.then, min_lag=lag))
     return rebuilt(
         refit,
-        jobs=tuple(_with_tasks(job, (old for old in job.tasks if old.id != key)) for job in refit.jobs),
+        jobs=tuple(
+            _with_tasks(job, (_forgetting(old, {key}) for old in job.tasks if old.id != key)) for job in refit.jobs
+        ),
         links=(*rest, *bridges),
         hours_log=tuple(entry for entry in refit.hours_log if entry.task != key),
     )
@@ -110,6 +112,8 @@ def split_task(refit: Refit, key: str, hours: float, new_id: Callable[[], str]) 
     task = task_of(refit, key)
     if task.begun_at:
         raise _refuse("A task that is begun can't be split; log its hours and add a new task for the rest.")
+    if task.units > 1:
+        raise _refuse(f"It is {task.units} units; tick them off one by one instead of splitting it.")
     if not 0 < hours < task.work.likely:
         raise _refuse(f"Split it somewhere between 0.5 and {task.work.likely - 0.5:g} h.", "hours")
     share = hours / task.work.likely
@@ -128,8 +132,11 @@ def split_task(refit: Refit, key: str, hours: float, new_id: Callable[[], str]) 
             "work": part(1 - share, task.work.likely - hours),
             "parts": (),
             "pin": None,
+            "takes_out": (),
+            "until": None,
         }
     )
+    first = first.model_copy(update={"until": task.until or (second_id if task.takes_out else None)})
     links = tuple(
         link.model_copy(update={"first": second_id})
         if link.first == key and link.kind in (LinkKind.FS, LinkKind.FF)
@@ -142,7 +149,8 @@ def split_task(refit: Refit, key: str, hours: float, new_id: Callable[[], str]) 
     def halves(job: Job) -> Job:
         tasks: list[Task] = []
         for old in job.tasks:
-            tasks += [first, second] if old.id == key else [old]
+            ends = {field: second_id for field in ("contained_by", "until") if getattr(old, field) == key}
+            tasks += [first, second] if old.id == key else [old.model_copy(update=ends)]
         return _with_tasks(job, tasks)
 
     return rebuilt(
@@ -150,6 +158,12 @@ def split_task(refit: Refit, key: str, hours: float, new_id: Callable[[], str]) 
         jobs=tuple(halves(job) for job in refit.jobs),
         links=(*links, Link(id=new_id(), first=key, then=second_id)),
     )
+
+
+def _forgetting(task: Task, gone: set[str]) -> Task:
+    """A task that no longer names tasks which are gone as its containment or its undoing."""
+    lost = {field: None for field in ("contained_by", "until") if getattr(task, field) in gone}
+    return task.model_copy(update=lost) if lost else task
 
 
 def _moved(rows: tuple[Row, ...], key: str, steps: int) -> tuple[Row, ...]:
@@ -181,7 +195,9 @@ def remove_job(refit: Refit, key: str) -> Refit:
     gone = {task.id for job in refit.jobs if job.id == key for task in job.tasks}
     return rebuilt(
         refit,
-        jobs=tuple(job for job in refit.jobs if job.id != key),
+        jobs=tuple(
+            _with_tasks(job, (_forgetting(task, gone) for task in job.tasks)) for job in refit.jobs if job.id != key
+        ),
         links=tuple(link for link in refit.links if not {link.first, link.then} & gone),
         hours_log=tuple(entry for entry in refit.hours_log if entry.task not in gone),
     )

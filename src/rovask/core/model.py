@@ -1,312 +1,65 @@
-"""A refit and everything in it: frozen, validated, all faults at once with a path to each.
+"""A refit, whole: frozen, validated, all faults at once with a path to each.
 
-Units: hours are multiples of half an hour; money is an integer in minor units of the refit's
-currency; moments are aware and kept in UTC; dates and shift times are the yard's local ones.
+The things in it are defined in givens.py, jobs.py and weather.py and may be had from here.
 Lists keep their order: places run from masthead to keel, jobs and tasks as the sailor sorted them.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import UTC, date, time
+from datetime import date
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
-from zoneinfo import ZoneInfo
 
-from pydantic import (
-    AfterValidator,
-    AwareDatetime,
-    BaseModel,
-    ConfigDict,
-    Field,
-    ModelWrapValidatorHandler,
-    StringConstraints,
-    ValidationError,
-    model_validator,
-)
+from pydantic import Field, ModelWrapValidatorHandler, StringConstraints, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
-from rovask.core.choices import Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State, Weekday
+from rovask.core.choices import Service
 from rovask.core.faults import plain_words
+from rovask.core.givens import Appointment, Boat, DayRange, Gear, OutageLimit, Person, Place, Shift, Yard, YardRule
+from rovask.core.jobs import HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
 from rovask.core.references import reference_faults
+from rovask.core.values import Frozen, Key, Line, Moment, Money
+from rovask.core.weather import ClimateMonth, Weather
+
+__all__ = [
+    "FORMAT",
+    "VERSION",
+    "Appointment",
+    "Boat",
+    "ClimateMonth",
+    "DayRange",
+    "Frozen",
+    "Gear",
+    "HoursEntry",
+    "Job",
+    "Key",
+    "Link",
+    "Moment",
+    "OutageLimit",
+    "Part",
+    "Person",
+    "Place",
+    "Refit",
+    "Shift",
+    "Task",
+    "Weather",
+    "WeatherNeed",
+    "WorkTime",
+    "Yard",
+    "YardRule",
+]
 
 FORMAT = "rovask-refit"
 VERSION = 1
 
 
-def _clean(text: str) -> str:
-    """Refuse control characters: PostgreSQL can't keep NUL, and nothing on a page needs the rest."""
-    if any(ord(sign) < 32 and sign not in "\n\t" for sign in text):
-        raise ValueError("holds control characters; type the text again")
-    return text
-
-
-def _time_zone(name: str) -> str:
-    try:
-        ZoneInfo(name)
-    except (KeyError, ValueError, OSError):
-        raise ValueError(f"{name!r} is not a time zone; write it like Atlantic/Azores") from None
-    return name
-
-
-def _half_hour(value: time) -> time:
-    if value.minute not in (0, 30) or value.second or value.microsecond or value.tzinfo:
-        raise ValueError("must lie on a full or half hour, without a zone")
-    return value
-
-
-Line = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True), AfterValidator(_clean)]
-Text = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_clean)]
-Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,39}$")]
-Skill = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z -]{0,39}$")]
-Hours = Annotated[float, Field(strict=True, ge=0, le=2000, multiple_of=0.5, allow_inf_nan=False)]
-Money = Annotated[int, Field(strict=True, ge=0, le=10**12)]
-Moment = Annotated[AwareDatetime, AfterValidator(lambda moment: moment.astimezone(UTC))]
-HalfHour = Annotated[time, AfterValidator(_half_hour)]
-Metres = Annotated[float, Field(strict=True, gt=0, le=100, allow_inf_nan=False)]
-
-
-class Frozen(BaseModel):
-    """Base of everything in a refit: immutable, strict about unknown fields."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", ser_json_inf_nan="null")
-
-
-class Boat(Frozen):
-    """The boat that is refitted. Lengths in metres, displacement in kilograms."""
-
-    name: Line
-    rig: Line = "cutter"
-    hulls: Annotated[int, Field(strict=True, ge=1, le=3)] = 1
-    hull_material: HullMaterial = HullMaterial.GRP
-    keel: Keel = Keel.FIN
-    rudder: Rudder = Rudder.SKEG
-    drive: Drive = Drive.SHAFT
-    length_m: Metres
-    waterline_m: Metres
-    beam_m: Metres
-    draft_m: Metres
-    displacement_kg: Annotated[int, Field(strict=True, gt=0, le=2_000_000)]
-
-    @model_validator(mode="after")
-    def _plausible(self) -> Self:
-        if self.waterline_m > self.length_m:
-            raise ValueError("the waterline can't be longer than the boat; look at both lengths")
-        if self.draft_m > self.length_m / 2:
-            raise ValueError(f"a draft of {self.draft_m:g} m on {self.length_m:g} m looks like swapped units")
-        if self.beam_m > self.length_m:
-            raise ValueError("the beam can't be larger than the length")
-        return self
-
-
-class Shift(Frozen):
-    """Working hours on some weekdays, in the yard's local time; ``end`` after ``start`` on the same day."""
-
-    days: Annotated[tuple[Weekday, ...], Field(min_length=1, max_length=7)]
-    start: HalfHour
-    end: HalfHour
-
-    @model_validator(mode="after")
-    def _forwards(self) -> Self:
-        if self.end <= self.start:
-            raise ValueError("the hours end before they begin; a night shift is written as two")
-        return self
-
-
-class DayRange(Frozen):
-    """Whole local days, first and last included."""
-
-    first: date
-    last: date
-    reason: Annotated[str, StringConstraints(max_length=120), AfterValidator(_clean)] = ""
-
-    @model_validator(mode="after")
-    def _forwards(self) -> Self:
-        if self.last < self.first:
-            raise ValueError("the last day lies before the first")
-        return self
-
-
-class Yard(Frozen):
-    """The yard: where its clock stands, when work ashore is allowed, and what it charges."""
-
-    name: Line
-    town: Annotated[str, StringConstraints(max_length=120), AfterValidator(_clean)] = ""
-    time_zone: Annotated[str, AfterValidator(_time_zone)]
-    hours: tuple[Shift, ...] = ()
-    closed: tuple[DayRange, ...] = ()
-    lift_and_launch: Money = 0
-    lay_day: Money = 0
-    free_days: Annotated[int, Field(strict=True, ge=0, le=366)] = 0
-
-    @property
-    def zone(self) -> ZoneInfo:
-        """The yard's time zone."""
-        return ZoneInfo(self.time_zone)
-
-
-class Place(Frozen):
-    """A part of the boat where work is done. ``capacity``: hands that fit at once (0: nobody may work there)."""
-
-    id: Key
-    name: Line
-    capacity: Annotated[int, Field(strict=True, ge=0, le=50)] = 2
-
-
-class Person(Frozen):
-    """Somebody who works on the boat. ``rate`` per hour; ``call_out_hours`` are paid at least, per day."""
-
-    id: Key
-    name: Line
-    role: Role = Role.OWNER
-    skills: tuple[Skill, ...] = ()
-    hours: tuple[Shift, ...] = ()
-    arrives: date | None = None
-    leaves: date | None = None
-    absences: tuple[DayRange, ...] = ()
-    rate: Money = 0
-    call_out_hours: Hours = 0
-
-    @model_validator(mode="after")
-    def _stay(self) -> Self:
-        if self.arrives and self.leaves and self.leaves < self.arrives:
-            raise ValueError("leaves before arriving")
-        return self
-
-
-class Part(Frozen):
-    """Something to buy. ``price`` for the whole quantity; ``arrives`` is when it is expected, or came."""
-
-    id: Key
-    name: Line
-    quantity: Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)] = 1
-    unit: Annotated[str, StringConstraints(max_length=20), AfterValidator(_clean)] = ""
-    supplier: Annotated[str, StringConstraints(max_length=120), AfterValidator(_clean)] = ""
-    price: Money = 0
-    lead_days: Annotated[int, Field(strict=True, ge=0, le=365)] = 0
-    status: PartStatus = PartStatus.NEEDED
-    arrives: Moment | None = None
-    stowed: Annotated[str, StringConstraints(max_length=120), AfterValidator(_clean)] = ""
-
-    @model_validator(mode="after")
-    def _ordered_has_a_date(self) -> Self:
-        if self.status is PartStatus.ORDERED and self.arrives is None:
-            raise ValueError("is ordered, so it needs the date it is expected")
-        return self
-
-
-class WorkTime(Frozen):
-    """Hours of work with all hands at it: least, likely, most. The plan uses *likely*."""
-
-    least: Hours
-    likely: Annotated[Hours, Field(gt=0)]
-    most: Hours
-
-    @model_validator(mode="after")
-    def _ordered(self) -> Self:
-        if not self.least <= self.likely <= self.most:
-            raise ValueError("must run from least over likely to most")
-        return self
-
-
-class Task(Frozen):
-    """One step of a job.
-
-    hands: people needed together from beginning to end. skill: what each of them must know
-    (none: any owner or helper). people: only these may do it (empty: anybody who fits).
-    unbroken: the work may not pause overnight (a coat, a lay-up). crew: who began it. remaining: hours still to do as last judged, once begun.
-    """
-
-    id: Key
-    title: Line
-    place: Key
-    state: State = State.ASHORE
-    work: WorkTime
-    hands: Annotated[int, Field(strict=True, ge=1, le=8)] = 1
-    skill: Skill | None = None
-    unbroken: Annotated[bool, Field(strict=True)] = False
-    people: tuple[Key, ...] = ()
-    parts: tuple[Key, ...] = ()
-    pin: Moment | None = None
-    caution: Text = ""
-    note: Text = ""
-    begun_at: Moment | None = None
-    done_at: Moment | None = None
-    crew: tuple[Key, ...] = ()
-    remaining: Hours | None = None
-
-    @model_validator(mode="after")
-    def _progress(self) -> Self:
-        if self.done_at and not self.begun_at:
-            raise ValueError("is done but was never begun; give both times")
-        if self.done_at and self.begun_at and self.done_at < self.begun_at:
-            raise ValueError("was done before it was begun")
-        return self
-
-    @property
-    def is_under_way(self) -> bool:
-        """Begun and not done."""
-        return self.begun_at is not None and self.done_at is None
-
-
-class Job(Frozen):
-    """What the sailor calls a job: some tasks, how much it matters, and whose it is."""
-
-    id: Key
-    title: Line
-    need: Need = Need.MUST
-    owner: Key | None = None
-    note: Text = ""
-    tasks: tuple[Task, ...] = ()
-
-
-class Link(Frozen):
-    """A tie: the end (or start) of ``to`` lies at least ``min_lag`` and at most ``max_lag`` elapsed hours after ``from``'s.
-
-    FS: s(to) - e(from); SS: s(to) - s(from); FF: e(to) - e(from); SF: e(to) - s(from); each in
-    [min_lag, max_lag]. Lags run through nights and Sundays. ``haul`` and ``launch`` may stand for a task.
-    """
-
-    id: Key
-    first: Key
-    then: Key
-    kind: LinkKind = LinkKind.FS
-    min_lag: Hours = 0
-    max_lag: Hours | None = None
-    reason: Annotated[str, StringConstraints(max_length=200), AfterValidator(_clean)] = ""
-
-    @model_validator(mode="after")
-    def _lags(self) -> Self:
-        if self.max_lag is not None and self.max_lag < self.min_lag:
-            raise ValueError("the longest wait is shorter than the shortest")
-        if self.first == self.then:
-            raise ValueError("ties a task to itself")
-        return self
-
-
-class Appointment(Frozen):
-    """A fixed time that keeps some people busy: a survey, a delivery, the lift."""
-
-    id: Key
-    title: Line
-    at: Moment
-    hours: Annotated[Hours, Field(gt=0)] = 1
-    people: tuple[Key, ...] = ()
-
-
-class HoursEntry(Frozen):
-    """Hours somebody put into a task, as logged."""
-
-    id: Key
-    task: Key
-    person: Key
-    at: Moment
-    hours: Annotated[Hours, Field(gt=0, le=24)]
-    note: Annotated[str, StringConstraints(max_length=200), AfterValidator(_clean)] = ""
-
-
 class Refit(Frozen):
-    """One haul-out of one boat, with its launch slot, budget, yard, people and work."""
+    """One haul-out of one boat, with its launch slot, budget, yard, people, weather and work.
+
+    outage_limits: how long each service may be out in one go. ask_first: a better plan that was found is shown
+    beside the old one and adopted by hand.
+    """
 
     format: Literal["rovask-refit"] = "rovask-refit"
     version: Literal[1] = 1
@@ -316,12 +69,18 @@ class Refit(Frozen):
     haul_at: Moment
     launch_at: Moment
     prepare_from: date | None = None
+    outage_limits: Annotated[tuple[OutageLimit, ...], Field(max_length=20)] = (
+        OutageLimit(service=Service.HEADS, hours=48),
+    )
+    ask_first: Annotated[bool, Field(strict=True)] = False
     boat: Boat
     yard: Yard
+    weather: Weather = Weather()
     places: Annotated[tuple[Place, ...], Field(max_length=60)] = ()
     people: Annotated[tuple[Person, ...], Field(max_length=60)] = ()
     parts: Annotated[tuple[Part, ...], Field(max_length=2000)] = ()
     jobs: Annotated[tuple[Job, ...], Field(max_length=400)] = ()
+    gear: Annotated[tuple[Gear, ...], Field(max_length=200)] = ()
     links: Annotated[tuple[Link, ...], Field(max_length=5000)] = ()
     appointments: Annotated[tuple[Appointment, ...], Field(max_length=500)] = ()
     hours_log: Annotated[tuple[HoursEntry, ...], Field(max_length=20000)] = ()
@@ -376,6 +135,11 @@ class Refit(Frozen):
         return {place.id: place for place in self.places}
 
     @cached_property
+    def gear_by_id(self) -> dict[str, Gear]:
+        """Every piece of equipment by id."""
+        return {item.id: item for item in self.gear}
+
+    @cached_property
     def part_by_id(self) -> dict[str, Part]:
         """Every part by id."""
         return {part.id: part for part in self.parts}
@@ -393,11 +157,13 @@ class Refit(Frozen):
         if task.done_at is not None:
             return 0.0
         if task.begun_at is None:
-            return task.work.likely
+            return task.work.likely * task.units
         if task.remaining is not None:
             return max(task.remaining, 0.5)
+        if task.units_done:
+            return max(task.work.likely * (task.units - task.units_done), 0.5)
         worked = self.logged.get(task.id, 0.0) / task.hands
-        return max(round((task.work.likely - worked) * 2) / 2, 0.5)
+        return max(round((task.work.likely * task.units - worked) * 2) / 2, 0.5)
 
     def walk(self) -> Iterator[tuple[Job, Task]]:
         """Every task with its job, in order."""

@@ -10,7 +10,22 @@ from collections.abc import Mapping
 from enum import StrEnum
 from typing import Any, NamedTuple
 
-from rovask.core.model import Appointment, Boat, Frozen, HoursEntry, Job, Link, Part, Person, Place, Refit, Task, Yard
+from rovask.core.model import (
+    Appointment,
+    Boat,
+    Frozen,
+    Gear,
+    HoursEntry,
+    Job,
+    Link,
+    Part,
+    Person,
+    Place,
+    Refit,
+    Task,
+    Weather,
+    Yard,
+)
 
 
 class Kind(StrEnum):
@@ -19,9 +34,11 @@ class Kind(StrEnum):
     HEADER = "header"
     BOAT = "boat"
     YARD = "yard"
+    WEATHER = "weather"
     PLACE = "place"
     PERSON = "person"
     PART = "part"
+    GEAR = "gear"
     JOB = "job"
     TASK = "task"
     LINK = "link"
@@ -31,7 +48,7 @@ class Kind(StrEnum):
 
 
 class Key(NamedTuple):
-    """Which record: its kind and id ("" for the one boat, yard and header)."""
+    """Which record: its kind and id ("" for the one boat, yard, weather and header)."""
 
     kind: Kind
     id: str
@@ -54,6 +71,7 @@ LISTS: dict[Kind, str] = {
     Kind.PLACE: "places",
     Kind.PERSON: "people",
     Kind.PART: "parts",
+    Kind.GEAR: "gear",
     Kind.JOB: "jobs",
     Kind.LINK: "links",
     Kind.APPOINTMENT: "appointments",
@@ -62,26 +80,26 @@ LISTS: dict[Kind, str] = {
 MODELS: dict[Kind, type[Frozen]] = {
     Kind.BOAT: Boat,
     Kind.YARD: Yard,
+    Kind.WEATHER: Weather,
     Kind.PLACE: Place,
     Kind.PERSON: Person,
     Kind.PART: Part,
+    Kind.GEAR: Gear,
     Kind.JOB: Job,
     Kind.TASK: Task,
     Kind.LINK: Link,
     Kind.APPOINTMENT: Appointment,
     Kind.HOURS: HoursEntry,
 }
-HEADER_FIELDS = ("name", "currency", "budget", "haul_at", "launch_at", "prepare_from")
+HEADER_FIELDS = ("name", "currency", "budget", "haul_at", "launch_at", "prepare_from", "outage_limits", "ask_first")
+ONE_OF = (Kind.BOAT, Kind.YARD, Kind.WEATHER)
 
 
 def records_of(refit: Refit) -> Records:
     """Every record of a refit. O(size)."""
     data = refit.model_dump(mode="json")
-    out: Records = {
-        Key(Kind.HEADER, ""): {field: data[field] for field in HEADER_FIELDS},
-        Key(Kind.BOAT, ""): data["boat"],
-        Key(Kind.YARD, ""): data["yard"],
-    }
+    out: Records = {Key(Kind.HEADER, ""): {field: data[field] for field in HEADER_FIELDS}}
+    out |= {Key(kind, ""): data[kind.value] for kind in ONE_OF}
     for kind, field in LISTS.items():
         out[Key(Kind.ORDER, field)] = {"ids": [row["id"] for row in data[field]]}
         for row in data[field]:
@@ -97,8 +115,7 @@ def records_of(refit: Refit) -> Records:
 def refit_of(records: Records) -> Refit:
     """The refit that the records make up. Raises pydantic.ValidationError if they don't make one."""
     data: dict[str, Any] = dict(records[Key(Kind.HEADER, "")])
-    data["boat"] = records[Key(Kind.BOAT, "")]
-    data["yard"] = records[Key(Kind.YARD, "")]
+    data |= {kind.value: records[Key(kind, "")] for kind in ONE_OF}
     for kind, field in LISTS.items():
         ids = records[Key(Kind.ORDER, field)]["ids"]
         data[field] = [dict(records[Key(kind, key)]) for key in ids]

@@ -12,6 +12,7 @@ from zoneinfo import ZoneInfo
 
 HAUL = "haul"
 LAUNCH = "launch"
+LIFT = "lift"
 LONGEST_HAUL_OUT_DAYS = 200
 
 Where = tuple[str | int, ...]
@@ -69,10 +70,31 @@ def _off_the_half_hour(data: Mapping[str, Any]) -> Iterator[tuple[Where, str]]:
             yield where, "must lie on a full or half hour by the yard's clock"
 
 
+def _other_tasks(
+    task: Mapping[str, Any], here: Where, tasks: set[str], same_job: set[Any]
+) -> Iterator[tuple[Where, str]]:
+    """The tasks that contain this one or give back what it takes out."""
+    for field in ("contained_by", "until"):
+        key = task.get(field)
+        if isinstance(key, str):
+            if key not in tasks:
+                yield (*here, field), f"there is no task {key!r}"
+            elif key == task.get("id"):
+                yield (*here, field), "names the task itself"
+            elif field == "until" and key not in same_job:
+                yield (*here, field), "what gives the service back must be a task of the same job"
+
+
 def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
     """Every fault between the parts of a refit, as (location, sentence). O(size of the refit)."""
-    ids: dict[str, set[str]] = {name: set() for name in ("places", "people", "parts", "jobs", "tasks")}
-    for name, what in (("places", "place"), ("people", "person"), ("parts", "part"), ("jobs", "job")):
+    ids: dict[str, set[str]] = {name: set() for name in ("places", "people", "parts", "gear", "jobs", "tasks")}
+    for name, what in (
+        ("places", "place"),
+        ("people", "person"),
+        ("parts", "part"),
+        ("gear", "piece of equipment"),
+        ("jobs", "job"),
+    ):
         yield from _twice(data, name, what, ids[name])
     for name, what in (("links", "tie"), ("appointments", "appointment"), ("hours_log", "entry")):
         yield from _twice(data, name, what, set())
@@ -83,7 +105,7 @@ def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
             if isinstance(key, str):
                 if key in ids["tasks"]:
                     yield ("jobs", j, "tasks", t, "id"), f"{key!r} names a second task; give it an id of its own"
-                if key in (HAUL, LAUNCH):
+                if key in (HAUL, LAUNCH, LIFT):
                     yield ("jobs", j, "tasks", t, "id"), f"{key!r} is kept for the {key} itself; choose another id"
                 ids["tasks"].add(key)
 
@@ -100,10 +122,16 @@ def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
                 ("people", "people", "person"),
                 ("crew", "people", "person"),
                 ("parts", "parts", "part"),
+                ("gear", "gear", "piece of equipment"),
             ):
                 for at, key in _names(task, field):
                     if key not in ids[kind]:
                         yield (*here, field, at), f"there is no {what} {key!r}"
+            yield from _other_tasks(task, here, ids["tasks"], {row.get("id") for _, row in _items(job, "tasks")})
+    for at, row in _items(data, "places"):
+        for pos, key in _names(row, "opens_onto"):
+            if key not in ids["places"]:
+                yield ("places", at, "opens_onto", pos), f"there is no place {key!r}"
 
     ties: set[tuple[Any, Any, Any]] = set()
     for at, link in _items(data, "links"):

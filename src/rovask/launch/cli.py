@@ -7,17 +7,22 @@ import json
 import logging
 import subprocess
 import sys
+import time
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from rovask.core.faults import RefitFaults, RovaskError
 from rovask.launch.postgres import PrivatePostgres, data_folder, start
 from rovask.settings import Settings
+
+if TYPE_CHECKING:
+    from rovask.core.model import Refit
+    from rovask.core.plan.result import Plan
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 ROOT = Path(__file__).parents[3]
@@ -109,18 +114,23 @@ def plan(
     file: Path,
     out: Annotated[Path | None, typer.Option(help="where the plan goes; standard output by default")] = None,
     now: Annotated[str, typer.Option(help="the moment to plan from; the haul-out by default")] = "",
-    starts: Annotated[int, typer.Option(min=1, max=5000, help="how many schedules to try")] = 12,
+    starts: Annotated[int | None, typer.Option(min=1, max=5000, help="schedules to try")] = None,
     seed: int = 1,
+    seconds: Annotated[float, typer.Option(min=0, max=36000, help="how long to look for a better one")] = 0,
 ) -> None:
     """Plan a refit file without a database. Exit status 1: the launch slot does not hold."""
-    from rovask.core.plan.planner import plan_and_judge
+    from rovask.core.plan.planner import Planned, plan_and_judge
     from rovask.core.plan.result import Outcome
+    from rovask.core.plan.verdict import judge
     from rovask.core.plan.verify import verify
     from rovask.core.words import span
     from rovask.formats.refit_file import plan_json
 
     refit = _read(file)
     planned = plan_and_judge(refit, _moment(now, refit.haul_at), starts, seed)
+    if seconds:
+        better = _improved(refit, planned.plan, seconds)
+        planned = Planned(better, judge(refit, better))
     breaches = verify(refit, planned.plan)
     if breaches:
         raise RovaskError("the plan broke a rule and is not given out: " + "; ".join(b.sentence for b in breaches))
@@ -134,6 +144,52 @@ def plan(
     for collision in verdict.collisions:
         typer.echo(collision.sentence, err=True)
     raise typer.Exit(0 if verdict.outcome in (Outcome.HELD, Outcome.AFLOAT) else 1)
+
+
+def _improved(refit: Refit, plan: Plan, seconds: float) -> Plan:
+    """The best plan found in ``seconds``; each better one is told on standard error."""
+    from rovask.core.plan.improve import Step, improve
+    from rovask.core.plan.planner import plan_of, settled
+
+    draft = settled(refit, plan, seconds / 2, time.monotonic)
+    if draft.schedule is None:
+        return draft.plan
+
+    def tell(step: Step) -> None:
+        typer.echo(f"{step.seconds:7.2f} s  cost {step.value}  bound {step.bound}", err=True)
+
+    found = improve(draft.problem, draft.schedule, seconds=seconds, clock=time.monotonic, tell=tell)
+    typer.echo(f"{found.status} after {found.seconds:.1f} s: cost {found.value}, none below {found.bound}", err=True)
+    best = found.schedule or draft.schedule
+    return plan_of(refit, draft.problem, best, plan.now, plan.starts_tried, found.bound)
+
+
+@app.command(name="solve-instance")
+def solve_instance(
+    file: Path, seconds: Annotated[float, typer.Option(min=0.1, max=36000)] = 60, workers: int = 2
+) -> None:
+    """Solve a published scheduling instance (.sm, .sch, .rcp): one JSON object on standard output."""
+    from rovask.core.plan.solve import solve_instance as solve
+    from rovask.formats.instances import read_instance
+
+    try:
+        text = file.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise RovaskError(f"{file}: can't be read ({error.__class__.__name__})") from None
+    found = solve(read_instance(file.name, text), seconds, time.monotonic, workers)
+    told = {"instance": file.name, "status": found.status, "makespan": found.makespan, "bound": found.bound}
+    typer.echo(json.dumps(told | {"seconds": round(found.seconds, 2), "conflict": found.conflict}))
+
+
+@app.command(name="weather-standin")
+def weather_standin(port: int = 8801, seed: int = 1) -> None:
+    """Serve simulated weather on loopback: what `demo` fetches its weather from."""
+    import uvicorn
+
+    from rovask.standins.weather import create_app
+
+    with suppress(KeyboardInterrupt):
+        uvicorn.run(create_app(seed), host="127.0.0.1", port=port, log_level="warning", access_log=False)
 
 
 @app.command()

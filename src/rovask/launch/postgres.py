@@ -14,7 +14,6 @@ import pwd
 import secrets
 import shutil
 import signal
-import socket
 import subprocess
 import time
 from collections.abc import Iterator
@@ -23,6 +22,7 @@ from pathlib import Path
 from typing import Any
 
 from rovask.launch.errors import LaunchError
+from rovask.launch.sockets import free_port
 
 ROLE = "rovask"
 DATABASE = "rovask"
@@ -129,12 +129,6 @@ def _alive(pid: int) -> bool:
     return True
 
 
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
-
-
 def _ready(bin_dir: Path, port: int) -> bool:
     command = [str(bin_dir / "pg_isready"), "-q", "-h", "127.0.0.1", "-p", str(port), "-t", "2"]
     return subprocess.run(command, check=False).returncode == 0
@@ -225,7 +219,7 @@ def _running(bin_dir: Path, data: Path, password: str) -> PrivatePostgres | None
 
 
 def _launch(bin_dir: Path, data: Path, password: str, user: pwd.struct_passwd | None, durable: bool) -> PrivatePostgres:
-    port = _free_port()
+    port = free_port()
     options = [
         f"port={port}",
         "listen_addresses=127.0.0.1",

@@ -18,6 +18,7 @@ from sqlalchemy.exc import OperationalError
 
 from rovask.launch.errors import LaunchError
 from rovask.launch.postgres import PrivatePostgres
+from rovask.launch.sockets import free_port
 from rovask.settings import Settings
 from rovask.store import accounts, refits
 from rovask.store.database import transaction
@@ -69,11 +70,15 @@ def run(
             raise LaunchError(f"The database does not answer: {error.orig}") from None
         if demo:
             load_demo(settings, settings.clock(), fresh=fresh)
+            if not settings.weather_url:
+                port = free_port()
+                workers.append(_start(settings, "weather-standin", "--port", str(port)))
+                settings = settings.model_copy(update={"weather_url": f"http://127.0.0.1:{port}"})
         words = _words(settings, _link(settings))
         config = uvicorn.Config(
             create_app(settings), log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off"
         )
-        _Announced(config, words, lambda: workers.append(_start_worker(settings))).run(sockets=[sock])
+        _Announced(config, words, lambda: workers.append(_start(settings, "worker"))).run(sockets=[sock])
     except KeyboardInterrupt:
         pass
     finally:
@@ -137,11 +142,11 @@ def load_demo(settings: Settings, clock: datetime, *, fresh: bool) -> int:
         return found
 
 
-def _start_worker(settings: Settings) -> subprocess.Popen[bytes]:
-    """A worker of its own process, in its own process group, so that Ctrl-C reaches it through us."""
+def _start(settings: Settings, *command: str) -> subprocess.Popen[bytes]:
+    """A worker or stand-in as a process of its own, in its own process group, so that Ctrl-C reaches it through us."""
     environment = os.environ | {"ROVASK_DATABASE_URL": settings.database_url}
     return subprocess.Popen(
-        [sys.executable, "-m", "rovask.launch.cli", "worker"],
+        [sys.executable, "-m", "rovask.launch.cli", *command],
         env=environment,
         start_new_session=True,
         stdin=subprocess.DEVNULL,

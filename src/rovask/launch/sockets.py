@@ -7,6 +7,13 @@ import socket
 from rovask.launch.errors import LaunchError
 
 
+def free_port() -> int:
+    """A port on loopback that nobody has at this moment."""
+    with socket.socket() as sock:
+        sock.bind(("127.0.0.1", 0))
+        return int(sock.getsockname()[1])
+
+
 def listening_socket(host: str, port: int) -> socket.socket:
     """The socket the pages are served on. Raises LaunchError if another program has the port."""
     family = socket.AF_INET6 if ":" in host else socket.AF_INET

@@ -16,8 +16,8 @@ from sqlalchemy import delete, event, select
 from sqlalchemy.orm import Session, aliased
 
 from rovask.core.model import Refit
-from rovask.core.plan.planner import STARTS, Planned, plan_and_judge
-from rovask.core.plan.result import Outcome, Plan, Verdict
+from rovask.core.plan.planner import Planned, plan_and_judge
+from rovask.core.plan.result import Plan, Verdict
 from rovask.core.plan.verify import verify
 from rovask.core.records import Changes, Key, Records, applied, changes_between, records_of, refit_of, undone
 from rovask.store.cache import LRU
@@ -238,39 +238,116 @@ _PLANS: LRU[tuple[str, int, int, int, datetime], tuple[Refit, Planned]] = LRU(ma
 
 
 def current_plan(session: Session, kept: Kept, clock: datetime) -> Planned:
-    """The plan of this revision at this half-hour: the one kept, or a new one, verified and kept."""
+    """The plan of this revision at this half-hour: the one kept, or a new one, verified and kept.
+
+    A new one follows the plan before it: near tasks stay where they were unless moving them pays.
+    """
     now = half_hour(kept.now(clock))
     row = session.get(PlanRow, (kept.pk, kept.revision))
     if row is not None and row.now == now:
         where = (str(session.get_bind().engine.url), kept.pk, kept.revision, row.serial, row.now)
         found = _PLANS.get(where)
         if found is None or found[0] is not kept.refit:
-            found = (kept.refit, Planned(Plan.model_validate(row.plan), Verdict.model_validate(row.verdict)))
+            found = (kept.refit, _planned({"plan": row.plan, "verdict": row.verdict}))
             _PLANS.put(where, found)
         return found[1]
-    planned = verified(kept.refit, now)
+    planned = verified(kept.refit, now, before=_plan_so_far(session, kept))
     keep_plan(session, kept, planned, clock)
     return planned
 
 
-def keep_plan(session: Session, kept: Kept, planned: Planned, clock: datetime) -> None:
-    """Keep a verified plan for the refit's revision, instead of an older one of the same revision."""
+def _plan_so_far(session: Session, kept: Kept) -> Plan | None:
+    """The newest plan of this refit that is kept, of this revision or one before."""
+    query = (
+        select(PlanRow.plan)
+        .where(PlanRow.refit_id == kept.pk, PlanRow.revision <= kept.revision)
+        .order_by(PlanRow.revision.desc())
+        .limit(1)
+    )
+    plan = session.scalars(query).first()
+    return Plan.model_validate(plan) if plan is not None else None
+
+
+def _planned(data: dict[str, Any]) -> Planned:
+    return Planned(Plan.model_validate(data["plan"]), Verdict.model_validate(data["verdict"]))
+
+
+def _json(planned: Planned) -> dict[str, Any]:
+    return {"plan": planned.plan.model_dump(mode="json"), "verdict": planned.verdict.model_dump(mode="json")}
+
+
+def keep_plan(
+    session: Session, kept: Kept, planned: Planned, clock: datetime, previous: dict[str, Any] | None = None
+) -> None:
+    """Keep a verified plan for the refit's revision, instead of an older one of the same revision.
+
+    previous: the plan it takes the place of, so that it can be put back.
+    """
     old = session.get(PlanRow, (kept.pk, kept.revision))
-    values = {
-        "now": planned.plan.now,
-        "made_at": clock,
-        "plan": planned.plan.model_dump(mode="json"),
-        "verdict": planned.verdict.model_dump(mode="json"),
-        "serial": old.serial + 1 if old is not None else 0,
-    }
+    values = {"now": planned.plan.now, "made_at": clock, "serial": old.serial + 1 if old is not None else 0}
+    values |= _json(planned) | {"previous": previous, "proposal": None}
     session.merge(PlanRow(refit_id=kept.pk, revision=kept.revision, **values))
     session.execute(delete(PlanRow).where(PlanRow.refit_id == kept.pk, PlanRow.revision <= kept.revision - PLANS_KEPT))
     session.flush()
 
 
-def verified(refit: Refit, now: datetime, starts: int = STARTS, seed: int = 1) -> Planned:
+def keep_if_better(session: Session, kept: Kept, found: Planned, clock: datetime) -> bool:
+    """Adopt a verified plan that is better than the present one, or propose it where the sailor wants to be asked.
+
+    The caller holds the refit's lock. What is put back later is the plan the search began from.
+    """
+    present = current_plan(session, kept, clock)
+    row = session.get_one(PlanRow, (kept.pk, kept.revision))
+    best = _planned(row.proposal) if row.proposal else present
+    if present.plan.now != found.plan.now or not better(found, best, kept.refit):
+        return False
+    if kept.refit.ask_first:
+        row.proposal = _json(found)
+        session.flush()
+    else:
+        keep_plan(session, kept, found, clock, previous=row.previous or _json(present))
+    return True
+
+
+def proposal(session: Session, kept: Kept) -> Planned | None:
+    """A better plan that waits to be adopted."""
+    row = session.get(PlanRow, (kept.pk, kept.revision))
+    return _planned(row.proposal) if row is not None and row.proposal else None
+
+
+def replaced(session: Session, kept: Kept) -> Planned | None:
+    """The plan of this same revision that a better one took the place of."""
+    row = session.get(PlanRow, (kept.pk, kept.revision))
+    return _planned(row.previous) if row is not None and row.previous else None
+
+
+def adopt(session: Session, pk: int, clock: datetime) -> None:
+    """Adopt the plan that is proposed; the present one can be put back. Raises NothingToUndo if none is."""
+    kept = _locked(session, pk)
+    row = session.get(PlanRow, (pk, kept.revision))
+    if row is None or row.proposal is None or row.proposal["plan"]["now"] != row.plan["now"]:
+        raise NothingToUndo("That plan is out of date; a new one is being looked for.")
+    keep_plan(session, kept, _planned(row.proposal), clock, previous={"plan": row.plan, "verdict": row.verdict})
+
+
+def put_back(session: Session, pk: int, clock: datetime) -> None:
+    """Put the plan back that a better one took the place of; that one waits as a proposal. Raises NothingToUndo."""
+    kept = _locked(session, pk)
+    row = session.get(PlanRow, (pk, kept.revision))
+    if row is None or row.previous is None or row.previous["plan"]["now"] != row.plan["now"]:
+        raise NothingToUndo("The old plan no longer fits; time or the refit has moved on.")
+    present, old = {"plan": row.plan, "verdict": row.verdict}, _planned(row.previous)
+    keep_plan(session, kept, old, clock)
+    row = session.get_one(PlanRow, (pk, kept.revision))
+    row.proposal = present
+    session.flush()
+
+
+def verified(
+    refit: Refit, now: datetime, starts: int | None = None, seed: int = 1, before: Plan | None = None
+) -> Planned:
     """A plan that the verifier passed. Raises BadPlan, naming the breaches, if it did not."""
-    planned = plan_and_judge(refit, now, starts, seed)
+    planned = plan_and_judge(refit, now, starts, seed, before)
     breaches = verify(refit, planned.plan)
     if breaches:
         told = "; ".join(f"{breach.task} {breach.sentence}" for breach in breaches[:5])
@@ -284,18 +361,13 @@ def half_hour(moment: datetime) -> datetime:
 
 
 def better(new: Planned, old: Planned, refit: Refit) -> bool:
-    """Whether a plan is better in the planner's own order: launch, jobs left out, spare."""
+    """Whether a plan is better: nothing more unplanned, the launch no later, and less by the planner's own measure."""
     return _rank(new, refit) < _rank(old, refit)
 
 
 def _rank(planned: Planned, refit: Refit) -> tuple[Any, ...]:
-    verdict = planned.verdict
-    return (
-        verdict.outcome is Outcome.IMPOSSIBLE,
-        max(verdict.launch, refit.launch_at),
-        len(verdict.left_out),
-        -verdict.spare_minutes,
-    )
+    plan = planned.plan
+    return len(plan.unplanned), max(plan.launch, refit.launch_at), plan.value
 
 
 def _locked(session: Session, pk: int) -> Kept:
@@ -376,6 +448,9 @@ def set_clock(session: Session, pk: int, shift: timedelta) -> None:
 
 
 def plan_before(session: Session, kept: Kept) -> Plan | None:
-    """The plan that stood before the last change, if it is still kept."""
+    """The plan that stood before the present one: of this revision, if a better one took its place, else before the change."""
+    mine = session.get(PlanRow, (kept.pk, kept.revision))
+    if mine is not None and mine.previous:
+        return Plan.model_validate(mine.previous["plan"])
     row = session.get(PlanRow, (kept.pk, kept.revision - 1))
     return Plan.model_validate(row.plan) if row is not None else None

@@ -10,10 +10,11 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
 from rovask.core.model import Refit
-from rovask.core.records import HEADER_FIELDS, LISTS, MODELS, Changes, Key, Kind, Record
+from rovask.core.records import HEADER_FIELDS, LISTS, MODELS, ONE_OF, Changes, Key, Kind, Record
 from rovask.store.tables import (
     AppointmentRow,
     BoatRow,
+    GearRow,
     HoursRow,
     JobRow,
     LinkRow,
@@ -22,6 +23,7 @@ from rovask.store.tables import (
     PlaceRow,
     RefitRow,
     TaskRow,
+    WeatherRow,
     YardRow,
 )
 
@@ -29,16 +31,17 @@ from rovask.store.tables import (
 TABLES: dict[Kind, Any] = {
     Kind.BOAT: BoatRow,
     Kind.YARD: YardRow,
+    Kind.WEATHER: WeatherRow,
     Kind.PLACE: PlaceRow,
     Kind.PERSON: PersonRow,
     Kind.PART: PartRow,
+    Kind.GEAR: GearRow,
     Kind.JOB: JobRow,
     Kind.TASK: TaskRow,
     Kind.LINK: LinkRow,
     Kind.APPOINTMENT: AppointmentRow,
     Kind.HOURS: HoursRow,
 }
-ONE_OF = (Kind.BOAT, Kind.YARD)
 _HEADER_TYPES: dict[str, TypeAdapter[Any]] = {
     field: TypeAdapter(Refit.model_fields[field].rebuild_annotation()) for field in HEADER_FIELDS
 }
@@ -68,7 +71,7 @@ def _values(kind: Kind, record: Record) -> dict[str, Any]:
             out[name] = record[name]
         else:
             value = getattr(model, name)
-            out[name] = list(value) if isinstance(value, tuple) else value
+            out[name] = list(record[name]) if isinstance(value, tuple) else value
     return out
 
 
@@ -142,7 +145,8 @@ def apply_changes(session: Session, row: RefitRow, changes: Changes, revision: i
 
 def _write_header(row: RefitRow, record: Record, revision: int) -> None:
     for field, adapter in _HEADER_TYPES.items():
-        setattr(row, field, adapter.validate_python(record[field]))
+        plain = isinstance(RefitRow.__table__.columns[field].type, JSONB)
+        setattr(row, field, record[field] if plain else adapter.validate_python(record[field]))
     row.row_revision = revision
 
 

@@ -7,6 +7,7 @@ keys inside a refit are checked at commit, so that one transaction may write rec
 from __future__ import annotations
 
 from datetime import date, datetime
+from enum import StrEnum
 from typing import Any, ClassVar
 
 from sqlalchemy import (
@@ -23,15 +24,28 @@ from sqlalchemy import (
     MetaData,
     Text,
     UniqueConstraint,
+    false,
 )
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 from rovask.core.choices import Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State
 
+
+class SearchState(StrEnum):
+    """How a search for a better plan stands."""
+
+    RUNNING = "running"
+    DONE = "done"
+    PROVEN = "proven"
+    STOPPED = "stopped"
+    FAILED = "failed"
+
+
 Json = dict[str, Any]
 JsonList = list[Json]
 Words = list[str]
+Numbers = list[float]
 
 
 class Base(DeclarativeBase):
@@ -53,10 +67,11 @@ class Base(DeclarativeBase):
         Json: JSONB,
         JsonList: JSONB,
         Words: ARRAY(Text),
+        Numbers: ARRAY(Float),
         bytes: LargeBinary,
     } | {
         choice: Enum(choice, name=choice.__name__.lower(), values_callable=lambda kind: [item.value for item in kind])
-        for choice in (Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State)
+        for choice in (Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, SearchState, State)
     }
 
 
@@ -83,6 +98,8 @@ class RefitRow(Base):
     haul_at: Mapped[datetime]
     launch_at: Mapped[datetime]
     prepare_from: Mapped[date | None]
+    outage_limits: Mapped[JsonList] = mapped_column(server_default="[]")
+    ask_first: Mapped[bool] = mapped_column(server_default=false())
 
     __table_args__ = (
         CheckConstraint("launch_at > haul_at", name="launch_after_haul"),
@@ -134,11 +151,31 @@ class YardRow(OneOfRefit, Base):
     name: Mapped[str]
     town: Mapped[str]
     time_zone: Mapped[str]
+    latitude: Mapped[float | None]
+    longitude: Mapped[float | None]
     hours: Mapped[JsonList]
     closed: Mapped[JsonList]
+    rules: Mapped[JsonList] = mapped_column(server_default="[]")
+    slings_hours: Mapped[float] = mapped_column(server_default="4")
+    slings_night: Mapped[int] = mapped_column(BigInteger, server_default="0")
     lift_and_launch: Mapped[int] = mapped_column(BigInteger)
     lay_day: Mapped[int] = mapped_column(BigInteger)
     free_days: Mapped[int]
+
+
+class WeatherRow(OneOfRefit, Base):
+    """The forecast as it was last had, hour by hour, and the climate."""
+
+    __tablename__ = "weather"
+
+    source: Mapped[str]
+    fetched_at: Mapped[datetime | None]
+    start: Mapped[datetime | None]
+    temperature: Mapped[Numbers]
+    humidity: Mapped[Numbers]
+    rain: Mapped[Numbers]
+    wind: Mapped[Numbers]
+    climate: Mapped[JsonList]
 
 
 class PlaceRow(ManyOfRefit, Base):
@@ -148,6 +185,8 @@ class PlaceRow(ManyOfRefit, Base):
 
     name: Mapped[str]
     capacity: Mapped[int]
+    outdoors: Mapped[bool] = mapped_column(server_default=false())
+    opens_onto: Mapped[Words] = mapped_column(server_default="{}")
 
     __table_args__ = (CheckConstraint("capacity >= 0", name="capacity"),)
 
@@ -166,6 +205,7 @@ class PersonRow(ManyOfRefit, Base):
     absences: Mapped[JsonList]
     rate: Mapped[int] = mapped_column(BigInteger)
     call_out_hours: Mapped[float]
+    longest_run: Mapped[int] = mapped_column(server_default="9")
 
     __table_args__ = (CheckConstraint("rate >= 0", name="rate"),)
 
@@ -189,6 +229,17 @@ class PartRow(ManyOfRefit, Base):
         CheckConstraint("price >= 0", name="price"),
         CheckConstraint("status <> 'ordered' or arrives is not null", name="ordered_has_a_date"),
     )
+
+
+class GearRow(ManyOfRefit, Base):
+    """Equipment there is one or two of."""
+
+    __tablename__ = "gear"
+
+    name: Mapped[str]
+    count: Mapped[int]
+
+    __table_args__ = (CheckConstraint("count >= 0", name="count"),)
 
 
 class JobRow(ManyOfRefit, Base):
@@ -216,11 +267,22 @@ class TaskRow(ManyOfRefit, Base):
     work_least: Mapped[float]
     work_likely: Mapped[float]
     work_most: Mapped[float]
+    units: Mapped[int] = mapped_column(server_default="1")
+    units_done: Mapped[int] = mapped_column(server_default="0")
     hands: Mapped[int]
     skill: Mapped[str | None]
+    skilled: Mapped[Words] = mapped_column(server_default="{}")
     unbroken: Mapped[bool]
     people: Mapped[Words]
     parts: Mapped[Words]
+    gear: Mapped[Words] = mapped_column(server_default="{}")
+    weather: Mapped[Json | None]
+    emits: Mapped[Words] = mapped_column(server_default="{}")
+    shuns: Mapped[Words] = mapped_column(server_default="{}")
+    tender: Mapped[float] = mapped_column(server_default="0")
+    contained_by: Mapped[str | None]
+    takes_out: Mapped[Words] = mapped_column(server_default="{}")
+    until: Mapped[str | None]
     pin: Mapped[datetime | None]
     caution: Mapped[str]
     note: Mapped[str]
@@ -232,9 +294,12 @@ class TaskRow(ManyOfRefit, Base):
     __table_args__ = (
         _within("job", "job"),
         _within("place", "place"),
+        _within("task", "contained_by"),
+        _within("task", "until"),
         CheckConstraint("work_least <= work_likely and work_likely <= work_most", name="work_in_order"),
         CheckConstraint("work_likely > 0", name="work_positive"),
         CheckConstraint("hands between 1 and 8", name="hands"),
+        CheckConstraint("units >= 1 and units_done between 0 and units", name="units"),
         CheckConstraint("done_at is null or done_at >= begun_at", name="done_after_begun"),
         Index(None, "refit_id", "job"),
     )
@@ -251,6 +316,9 @@ class LinkRow(ManyOfRefit, Base):
     min_lag: Mapped[float]
     max_lag: Mapped[float | None]
     reason: Mapped[str]
+    cures: Mapped[bool] = mapped_column(server_default=false())
+    make_good_hours: Mapped[float | None]
+    make_good: Mapped[str] = mapped_column(server_default="")
 
     __table_args__ = (
         CheckConstraint('first <> "then"', name="two_ends"),
@@ -349,6 +417,7 @@ class PlanRow(Base):
     """The plan of a refit as it stood at one revision, verified before it was kept.
 
     serial: which of this revision's plans it is; a better one takes the place of the one before.
+    previous: the plan it took the place of, with its verdict; proposal: a better one that waits to be adopted.
     """
 
     __tablename__ = "plan"
@@ -360,3 +429,29 @@ class PlanRow(Base):
     plan: Mapped[Json]
     verdict: Mapped[Json]
     serial: Mapped[int] = mapped_column(default=0)
+    previous: Mapped[Json | None]
+    proposal: Mapped[Json | None]
+
+
+class SearchRow(Base):
+    """The latest search for a better plan of a refit: how far it is, and whether it should stop.
+
+    seconds: how long it may look; values are the planner's (core.plan.value), None while nothing is known.
+    seen_at: when the worker last said it is alive.
+    """
+
+    __tablename__ = "search"
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    revision: Mapped[int]
+    state: Mapped[SearchState]
+    started_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+    seconds: Mapped[float]
+    taken: Mapped[float] = mapped_column(server_default="0")
+    first_value: Mapped[int | None] = mapped_column(BigInteger)
+    value: Mapped[int | None] = mapped_column(BigInteger)
+    bound: Mapped[int | None] = mapped_column(BigInteger)
+    better: Mapped[int] = mapped_column(server_default="0")
+    stop: Mapped[bool] = mapped_column(server_default=false())
+    told: Mapped[str] = mapped_column(server_default="")

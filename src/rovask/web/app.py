@@ -18,8 +18,9 @@ from rovask.core.faults import RefitFaults, faults_of
 from rovask.settings import Settings
 from rovask.store.errors import BadPlan, NotFound, StoreError
 from rovask.web.assets import STATIC
+from rovask.web.events import Bell
 from rovask.web.rendering import render
-from rovask.web.routes import edit, jobs, morning, refits, sign_in, slip, stores, task, yard
+from rovask.web.routes import edit, jobs, morning, plan, refits, sign_in, slip, stores, task, weather, yard
 from rovask.web.security import ForeignForm, SafetyHeaders, SignInNeeded, TooLarge
 
 log = logging.getLogger("rovask")
@@ -39,9 +40,10 @@ def create_app(settings: Settings) -> FastAPI:
     """The application on one database. Holds no state of its own, so several may run side by side."""
     app = FastAPI(title="Rovask", openapi_url=None, docs_url=None, redoc_url=None)
     app.state.settings = settings
+    app.state.bell = Bell(settings.database_url)
     app.add_middleware(SafetyHeaders)
     app.mount("/static", KeptForever(directory=STATIC), name="static")
-    for module in (sign_in, refits, morning, slip, jobs, stores, yard, task, edit):
+    for module in (sign_in, refits, morning, slip, plan, weather, jobs, stores, yard, task, edit):
         app.include_router(module.router)
     _faults(app)
     return app

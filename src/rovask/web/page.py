@@ -16,12 +16,15 @@ from rovask.core.model import Refit
 from rovask.core.orders import PartNeed, next_order, part_needs
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
+from rovask.core.weather import cure_temperature
 from rovask.core.words import day_and_time, minutes_of, money, span
 from rovask.store.accounts import SignedIn
 from rovask.store.database import transaction
-from rovask.store.refits import ChangeEntry, Kept, current_plan, history, last_undoable, load
+from rovask.store.refits import ChangeEntry, Kept, current_plan, history, last_undoable, load, proposal, replaced
+from rovask.store.searches import SearchView, search_of
 from rovask.web.security import settings_of
-from rovask.work.queue import is_searching
+from rovask.web.sky_words import SkyWords, weather_words
+from rovask.work.queue import is_waiting
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +59,15 @@ class Page:
     now: datetime
     note: Note | None
     undoable: str
-    searching: bool = False
+    waiting: bool = False
+    search: SearchView | None = None
+    proposal: Planned | None = None
+    replaced: Planned | None = None
+
+    @property
+    def searching(self) -> bool:
+        """Whether a better plan is being looked for, or a search waits to begin."""
+        return self.waiting or (self.search is not None and self.search.running)
 
     @property
     def refit(self) -> Refit:
@@ -96,7 +107,7 @@ class Page:
     @cached_property
     def standing(self) -> list[Item]:
         """The standing line."""
-        return [self._launch(), self._spare(), self._money(), self._order()]
+        return [self._launch(), self._spare(), self._money(), self._order(), self._weather()]
 
     def _launch(self) -> Item:
         left = minutes_of(self.refit.launch_at - self.now)
@@ -141,6 +152,19 @@ class Page:
         tone = "urgent" if following.order_by <= self.now else ""
         return Item(following.part.name, f"order by {day_and_time(following.order_by, self.zone)}", stores, tone)
 
+    def _weather(self) -> Item:
+        return Item(self.sky.told, self.sky.how_old, f"{self.root}/yard#weather", self.sky.tone)
+
+    @cached_property
+    def sky(self) -> SkyWords:
+        """Today's weather in words."""
+        return weather_words(self.refit.weather, self.now, self.zone)
+
+    @property
+    def cure_at(self) -> float:
+        """The temperature (°C) cures are counted at."""
+        return cure_temperature(self.refit.weather, self.plan.now, self.refit.launch_at)
+
     def context(self, **more: Any) -> dict[str, Any]:
         """What the templates get."""
         return {"page": self, "refit": self.refit, "plan": self.plan, "verdict": self.verdict, "who": self.who} | more
@@ -159,7 +183,10 @@ def open_page(session: Session, who: SignedIn, pk: int, clock: datetime) -> Page
         kept.now(clock),
         _note(newest, who.seen_change, last is not None),
         last.what if last else "",
-        is_searching(session, pk),
+        is_waiting(session, pk),
+        search_of(session, pk, clock),
+        proposal(session, kept),
+        replaced(session, kept),
     )
 
 

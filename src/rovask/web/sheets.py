@@ -1,64 +1,35 @@
-"""Edit forms, one definition for each kind of thing: what is shown, how it is typed, where its faults go."""
+"""Edit forms, one for each kind of thing: what stands in them, what was typed, and where its faults go."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from enum import StrEnum
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from pydantic import ValidationError
 
-from rovask.core.choices import Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State
 from rovask.core.faults import faults_of
 from rovask.core.model import Frozen, Refit
 from rovask.core.records import MODELS, Kind
+from rovask.web.sheet_fields import FIELDS, Field, How
 from rovask.web.spelling import (
+    limits_text,
     moment_text,
     money_text,
     ranges_text,
+    read_limits,
     read_moment,
     read_money,
     read_ranges,
+    read_rules,
     read_shifts,
+    rules_text,
     shifts_text,
 )
 
-
-class How(StrEnum):
-    """How a field is typed."""
-
-    TEXT = "text"
-    AREA = "area"
-    NUMBER = "number"
-    MONEY = "money"
-    CHOICE = "choice"
-    MANY = "many"
-    TICK = "tick"
-    DATE = "date"
-    MOMENT = "moment"
-    WORDS = "words"
-    SHIFTS = "shifts"
-    RANGES = "ranges"
-    WORK = "work"
-
-
-Options = Callable[[Refit], list[tuple[str, str]]]
-
-
-@dataclass(frozen=True, slots=True)
-class Field:
-    """One field: its name in the model, label, how it is typed; unit, help and choices where it has some."""
-
-    name: str
-    label: str
-    how: How = How.TEXT
-    unit: str = ""
-    help: str = ""
-    options: Options | None = None
-    optional: bool = False
-    wide: bool = False
+WEATHER_TICKS = ("dry", "coverable")
+WEATHER_NUMBERS = ("least_temp", "most_temp", "most_humidity", "dew_margin", "most_wind")
 
 
 @dataclass
@@ -70,151 +41,13 @@ class Sheet:
     values: dict[str, Any]
     faults: dict[str, list[str]] = field(default_factory=dict)
 
-
-def _choices(kind: type[StrEnum], words: Mapping[str, str]) -> Options:
-    return lambda refit: [(item.value, words.get(item.value, item.value)) for item in kind]
-
-
-def _places(refit: Refit) -> list[tuple[str, str]]:
-    return [(place.id, place.name) for place in refit.places]
-
-
-def _people(refit: Refit) -> list[tuple[str, str]]:
-    return [(who.id, who.name) for who in refit.people]
-
-
-def _parts(refit: Refit) -> list[tuple[str, str]]:
-    return [(part.id, part.name) for part in refit.parts]
-
-
-def _events(refit: Refit) -> list[tuple[str, str]]:
-    tasks = [(task.id, f"{job.title}: {task.title}") for job, task in refit.walk()]
-    return [("haul", "the haul-out"), *tasks, ("launch", "the launch")]
-
-
-STATE_WORDS = {
-    "afloat_before": "afloat, before the haul",
-    "ashore": "ashore",
-    "afloat_after": "afloat, after launch",
-    "either": "either",
-}
-STATUS_WORDS = {
-    "needed": "to order",
-    "ordered": "ordered",
-    "aboard": "aboard, fit not tried",
-    "checked": "aboard and fits",
-}
-KIND_WORDS = {
-    "FS": "starts after the end of it",
-    "SS": "starts after the start of it",
-    "FF": "ends after the end of it",
-    "SF": "ends after the start of it",
-}
-_HOURS_HELP = "One line for each pattern: mon-sat 08:00-12:00, 13:00-18:00"
-_DAYS_HELP = "One line each: 2026-05-18 to 2026-05-24, then why"
-
-FIELDS: dict[Kind, tuple[Field, ...]] = {
-    Kind.TASK: (
-        Field("title", "Task", wide=True),
-        Field("place", "Place", How.CHOICE, options=_places),
-        Field("state", "Boat is", How.CHOICE, options=_choices(State, STATE_WORDS)),
-        Field("work", "Hours of work", How.WORK, "h", "least, likely, most; with all hands at it"),
-        Field("hands", "Hands at once", How.NUMBER),
-        Field("skill", "Skill needed", optional=True, help="empty: any owner or helper"),
-        Field("unbroken", "In one go, no pause overnight", How.TICK),
-        Field("people", "Only these people", How.MANY, options=_people, help="none ticked: whoever fits"),
-        Field("parts", "Parts it waits for", How.MANY, options=_parts),
-        Field("pin", "Pinned to start at", How.MOMENT, optional=True),
-        Field("caution", "Caution", How.AREA, wide=True),
-        Field("note", "Note", How.AREA, wide=True),
-    ),
-    Kind.JOB: (
-        Field("title", "Job", wide=True),
-        Field(
-            "need",
-            "Need",
-            How.CHOICE,
-            options=_choices(Need, {"must": "must", "should": "should", "could": "could wait"}),
-            help="should and could give way to the launch",
-        ),
-        Field("owner", "Whose", How.CHOICE, options=_people, optional=True),
-        Field("note", "Note", How.AREA, wide=True),
-    ),
-    Kind.LINK: (
-        Field("first", "First", How.CHOICE, options=_events, wide=True),
-        Field("then", "Then", How.CHOICE, options=_events, wide=True),
-        Field("kind", "The second", How.CHOICE, options=_choices(LinkKind, KIND_WORDS)),
-        Field("min_lag", "At least", How.NUMBER, "h later", "elapsed: nights and Sundays count"),
-        Field("max_lag", "At most", How.NUMBER, "h later", "empty: no limit", optional=True),
-        Field("reason", "Why", wide=True),
-    ),
-    Kind.PERSON: (
-        Field("name", "Name"),
-        Field(
-            "role",
-            "Is",
-            How.CHOICE,
-            options=_choices(Role, {"trade": "a trade", "yard": "yard crew", "owner": "owner", "helper": "helper"}),
-        ),
-        Field("skills", "Skills", How.WORDS, help="with commas: paint, mechanics"),
-        Field("hours", "Working hours", How.SHIFTS, help=_HOURS_HELP, wide=True),
-        Field("arrives", "Arrives", How.DATE, optional=True),
-        Field("leaves", "Leaves", How.DATE, optional=True),
-        Field("absences", "Away", How.RANGES, help=_DAYS_HELP, wide=True),
-        Field("rate", "Rate", How.MONEY, "an hour"),
-        Field("call_out_hours", "Call-out minimum", How.NUMBER, "h a day"),
-    ),
-    Kind.PART: (
-        Field("name", "Part", wide=True),
-        Field("quantity", "Quantity", How.NUMBER),
-        Field("unit", "Unit"),
-        Field("supplier", "From"),
-        Field("price", "Price", How.MONEY, "for all of it"),
-        Field("lead_days", "Lead time", How.NUMBER, "days"),
-        Field("status", "It is", How.CHOICE, options=_choices(PartStatus, STATUS_WORDS)),
-        Field("arrives", "Arrives", How.MOMENT, optional=True, help="expected, or when it came"),
-        Field("stowed", "Stowed at"),
-    ),
-    Kind.PLACE: (Field("name", "Place", wide=True), Field("capacity", "Room for", How.NUMBER, "hands at once")),
-    Kind.APPOINTMENT: (
-        Field("title", "What", wide=True),
-        Field("at", "When", How.MOMENT),
-        Field("hours", "For", How.NUMBER, "h"),
-        Field("people", "Keeps busy", How.MANY, options=_people),
-    ),
-    Kind.BOAT: (
-        Field("name", "Name"),
-        Field("rig", "Rig"),
-        Field("hulls", "Hulls", How.NUMBER),
-        Field("hull_material", "Hull", How.CHOICE, options=_choices(HullMaterial, {"grp": "GRP"})),
-        Field("keel", "Keel", How.CHOICE, options=_choices(Keel, {})),
-        Field("rudder", "Rudder", How.CHOICE, options=_choices(Rudder, {"keel": "on the keel", "skeg": "skeg-hung"})),
-        Field("drive", "Drive", How.CHOICE, options=_choices(Drive, {})),
-        Field("length_m", "Length overall", How.NUMBER, "m"),
-        Field("waterline_m", "Waterline", How.NUMBER, "m"),
-        Field("beam_m", "Beam", How.NUMBER, "m"),
-        Field("draft_m", "Draft", How.NUMBER, "m"),
-        Field("displacement_kg", "Displacement", How.NUMBER, "kg"),
-    ),
-    Kind.YARD: (
-        Field("name", "Yard"),
-        Field("town", "Town"),
-        Field("time_zone", "Time zone", help="like Europe/Lisbon"),
-        Field("hours", "Hours for work ashore", How.SHIFTS, help=_HOURS_HELP + "; empty: any", wide=True),
-        Field("closed", "Closed days", How.RANGES, help=_DAYS_HELP, wide=True),
-        Field("lift_and_launch", "Lift, block and launch", How.MONEY),
-        Field("lay_day", "Lay-day", How.MONEY),
-        Field("free_days", "Free days", How.NUMBER, "days"),
-    ),
-    Kind.HEADER: (
-        Field("name", "Name of the refit", wide=True),
-        Field("haul_at", "Haul-out", How.MOMENT),
-        Field("launch_at", "Launch slot", How.MOMENT, help="the slings, or the tide; fixed"),
-        Field("prepare_from", "Plan from", How.DATE, optional=True, help="for work afloat before the haul"),
-        Field("currency", "Currency", help="three letters, like EUR"),
-        Field("budget", "Budget", How.MONEY),
-    ),
-}
+    def used(self, group: str) -> bool:
+        """Whether a group of fields holds a fault or anything but what a new thing begins with."""
+        names = [one.name for one in self.fields if one.group == group]
+        plain: tuple[object, ...] = ("", "0", [], False, None)
+        return any(name in self.faults for name in names) or any(
+            self.values.get(name) not in plain for name in [*names, "weather_needed"]
+        )
 
 
 def typed(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo) -> dict[str, Any]:
@@ -244,13 +77,24 @@ def typed(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo) -> dict[str, Any]
             case How.WORK:
                 for end in ("least", "likely", "most"):
                     out[f"work_{end}"] = f"{getattr(value, end):g}" if value else ""
+            case How.WEATHER:
+                out["weather_needed"] = value is not None
+                for name in WEATHER_TICKS:
+                    out[f"weather_{name}"] = bool(getattr(value, name, True))
+                for name in WEATHER_NUMBERS:
+                    limit = getattr(value, name, None)
+                    out[f"weather_{name}"] = f"{limit:g}" if limit is not None else ""
+            case How.RULES:
+                out[field_.name] = rules_text(value or ())
+            case How.LIMITS:
+                out[field_.name] = limits_text(value or ())
             case _:
                 out[field_.name] = str(value) if value is not None else ""
     return out
 
 
 def posted(kind: Kind, form: Any) -> dict[str, Any]:
-    """What was typed, field by field, as it was typed."""
+    """What was typed, field by field, as it was typed; None for a field the form did not hold, which then stays."""
     out: dict[str, Any] = {}
     for field_ in FIELDS[kind]:
         if field_.how is How.MANY:
@@ -260,8 +104,14 @@ def posted(kind: Kind, form: Any) -> dict[str, Any]:
         elif field_.how is How.WORK:
             for end in ("least", "likely", "most"):
                 out[f"work_{end}"] = str(form.get(f"work_{end}", ""))
+        elif field_.how is How.WEATHER:
+            for name in ("needed", *WEATHER_TICKS):
+                out[f"weather_{name}"] = f"weather_{name}" in form
+            for name in WEATHER_NUMBERS:
+                out[f"weather_{name}"] = str(form.get(f"weather_{name}", ""))
         else:
-            out[field_.name] = str(form.get(field_.name, "")).replace("\r\n", "\n")
+            typed_ = form.get(field_.name)
+            out[field_.name] = None if typed_ is None else str(typed_).replace("\r\n", "\n")
     return out
 
 
@@ -270,6 +120,8 @@ def read(kind: Kind, values: Mapping[str, Any], zone: ZoneInfo) -> tuple[dict[st
     data: dict[str, Any] = {}
     faults: dict[str, list[str]] = {}
     for field_ in FIELDS[kind]:
+        if values.get(field_.name, "") is None:
+            continue
         try:
             data[field_.name] = _read_one(field_, values, zone)
         except ValueError as error:
@@ -284,6 +136,14 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo) -> Any:
         least = _number(values["work_least"]) if values["work_least"].strip() else likely
         most = _number(values["work_most"]) if values["work_most"].strip() else likely
         return {"least": least, "likely": likely, "most": most}
+    if field_.how is How.WEATHER:
+        if not values["weather_needed"]:
+            return None
+        need: dict[str, Any] = {name: values[f"weather_{name}"] for name in WEATHER_TICKS}
+        for name in WEATHER_NUMBERS:
+            text = values[f"weather_{name}"].strip()
+            need[name] = float(_number(text)) if text else None
+        return need
     value = values[field_.name]
     if field_.how in (How.MANY, How.TICK):
         return value
@@ -292,6 +152,10 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo) -> Any:
         return read_shifts(text)
     if field_.how is How.RANGES:
         return read_ranges(text)
+    if field_.how is How.RULES:
+        return read_rules(text)
+    if field_.how is How.LIMITS:
+        return read_limits(text)
     if field_.how is How.WORDS:
         return [word.strip().lower() for word in text.split(",") if word.strip()]
     if field_.how is How.MONEY:
@@ -345,7 +209,13 @@ def spoken(field_: Field, values: Mapping[str, Any], refit: Refit) -> str:
     """What stands in a field, in words, to lay two versions side by side."""
     if field_.how is How.WORK:
         return " / ".join(values[f"work_{end}"] or "–" for end in ("least", "likely", "most")) + " h"
-    value = values[field_.name]
+    if field_.how is How.WEATHER:
+        if not values["weather_needed"]:
+            return "any"
+        said = [f"{name.replace('_', ' ')} {values[f'weather_{name}']}" for name in WEATHER_NUMBERS]
+        ticks = [name for name in WEATHER_TICKS if values[f"weather_{name}"]]
+        return ", ".join([*ticks, *(words for words in said if not words.endswith(" "))]) or "–"
+    value = values[field_.name] or ""
     names = dict(field_.options(refit)) if field_.options else {}
     if field_.how is How.MANY:
         return ", ".join(names.get(key, key) for key in value) or "–"

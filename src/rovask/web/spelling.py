@@ -9,8 +9,8 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from rovask.core.choices import Weekday
-from rovask.core.model import DayRange, Shift
+from rovask.core.choices import Emission, Service, Weekday
+from rovask.core.model import DayRange, OutageLimit, Shift, YardRule
 
 _DAYS = [day.value for day in Weekday]
 _SPAN = re.compile(r"^(\d{1,2}):?(\d{2})?\s*[-–]\s*(\d{1,2}):?(\d{2})?$")
@@ -90,6 +90,59 @@ def read_ranges(text: str) -> list[dict[str, Any]]:
             except ValueError:
                 raise ValueError(f"“{day}” is not a day of the calendar") from None
         out.append({"first": first, "last": last or first, "reason": reason or ""})
+    return out
+
+
+def rules_text(rules: Iterable[YardRule]) -> str:
+    """Yard rules as lines like ``sparks only mon-fri 08:00-16:00``, ``dust never 2026-05-18``, ``… permit from …``."""
+    lines = []
+    for rule in rules:
+        why = f" ({rule.reason})" if rule.reason else ""
+        lines += [f"{rule.emits.value} only {line}{why}" for line in shifts_text(rule.only).splitlines()]
+        lines += [f"{rule.emits.value} never {line}{why}" for line in ranges_text(rule.never).splitlines()]
+        if rule.permit_from:
+            lines.append(f"{rule.emits.value} permit from {rule.permit_from}{why}")
+    return "\n".join(lines)
+
+
+def read_rules(text: str) -> list[dict[str, Any]]:
+    """The rules in such lines; the hours of one emission are one rule. Raises ValueError, naming the line."""
+    only: dict[str, list[str]] = {}
+    out: list[dict[str, Any]] = []
+    reasons: dict[str, str] = {}
+    for line in filter(None, (line.strip() for line in text.splitlines())):
+        match = re.match(r"^(\w+)\s+(only|never|permit from)\s+(.*?)(?:\s*\(([^)]*)\))?$", line, re.IGNORECASE)
+        if not match or match.group(1).lower() not in set(Emission):
+            names = ", ".join(Emission)
+            raise ValueError(f"“{line}” should begin with one of {names}, then only, never or permit from")
+        what, verb, rest = match.group(1).lower(), match.group(2).lower(), match.group(3)
+        reason = match.group(4) or ""
+        if verb == "only":
+            only.setdefault(what, []).append(rest)
+            reasons.setdefault(what, reason)
+        elif verb == "never":
+            out.append({"emits": what, "never": read_ranges(rest), "reason": reason})
+        else:
+            out.append({"emits": what, "permit_from": read_ranges(rest)[0]["first"], "reason": reason})
+    hours = [
+        {"emits": what, "only": read_shifts("\n".join(lines)), "reason": reasons[what]} for what, lines in only.items()
+    ]
+    return hours + out
+
+
+def limits_text(limits: Iterable[OutageLimit]) -> str:
+    """Outage limits as lines like ``heads 48 h``."""
+    return "\n".join(f"{limit.service.value} {limit.hours:g} h" for limit in limits)
+
+
+def read_limits(text: str) -> list[dict[str, Any]]:
+    """The limits in such lines. Raises ValueError."""
+    out = []
+    for line in filter(None, (line.strip() for line in text.lower().splitlines())):
+        match = re.match(r"^(\w+)\s+([\d.,]+)\s*h?$", line)
+        if not match or match.group(1) not in set(Service):
+            raise ValueError(f"“{line}” should read like heads 48 h, with one of {', '.join(Service)}")
+        out.append({"service": match.group(1), "hours": float(match.group(2).replace(",", "."))})
     return out
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 
 from rovask.core.model import Refit
+from rovask.core.plan.conflict import Conflict, RuleKind
 from rovask.core.plan.problem import FIRST_TASK, NO_MAX, Problem
 from rovask.core.plan.result import Collision, CollisionKind
 from rovask.core.plan.windows import Windows, cycle_of
@@ -31,7 +32,7 @@ def _lag(low: int, high: int) -> str:
 
 
 def _describe(refit: Refit, problem: Problem, arc: int) -> str:
-    first, then, kind, low, high = (int(value) for value in problem.arcs[arc])
+    first, then, kind, low, high = (int(value) for value in problem.arrays.arcs[arc])
     return _PHRASE[kind].format(
         first=_title(refit, problem.name(first)), then=_title(refit, problem.name(then)), lag=_lag(low, high)
     )
@@ -40,18 +41,18 @@ def _describe(refit: Refit, problem: Problem, arc: int) -> str:
 def _working_hours(problem: Problem, node: int) -> str:
     """The hours in which a node's people work, as the plan sees them in their first week there."""
     spans = set()
-    for mode in range(problem.mode_lo[node], problem.mode_hi[node]):
-        calendar = problem.mode_calendar[mode]
-        tomorrow = problem.grid.midnight(problem.grid.local(problem.now).date() + timedelta(days=1))
-        at = int(problem.pos[calendar, problem.rank[calendar, tomorrow]])
+    for mode in range(problem.arrays.mode_lo[node], problem.arrays.mode_hi[node]):
+        calendar = problem.arrays.mode_calendar[mode]
+        tomorrow = problem.grid.midnight(problem.grid.local(problem.arrays.now).date() + timedelta(days=1))
+        at = int(problem.arrays.pos[calendar, problem.arrays.rank[calendar, tomorrow]])
         for _ in range(5):
             if at >= problem.horizon:
                 break
             end = at
-            while end < problem.horizon and problem.rank[calendar, end + 1] > problem.rank[calendar, end]:
+            while end < problem.horizon and problem.arrays.rank[calendar, end + 1] > problem.arrays.rank[calendar, end]:
                 end += 1
             spans.add((f"{problem.grid.local(at):%H:%M}", f"{problem.grid.local(end):%H:%M}"))
-            at = int(problem.pos[calendar, problem.rank[calendar, end]])
+            at = int(problem.arrays.pos[calendar, problem.arrays.rank[calendar, end]])
     return ", ".join(f"{start}-{end}" for start, end in sorted(spans)[:4])
 
 
@@ -62,14 +63,14 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
     stuck = windows.stuck
     nodes: list[int] = []
     for arc in arcs:
-        nodes += [int(end) for end in problem.arcs[arc][:2] if int(end) not in nodes]
+        nodes += [int(end) for end in problem.arrays.arcs[arc][:2] if int(end) not in nodes]
     if stuck not in nodes:
         nodes.append(stuck)
     title = _title(refit, problem.name(stuck))
 
-    last = problem.arcs[windows.via[stuck]] if windows.via[stuck] >= 0 else None
-    if last is not None and last[4] != NO_MAX and problem.fixed_end[last[0]] >= 0 and int(last[1]) == stuck:
-        base = problem.fixed_end[last[0]] if last[2] in (0, 2) else problem.fixed_start[last[0]]
+    last = problem.arrays.arcs[windows.via[stuck]] if windows.via[stuck] >= 0 else None
+    if last is not None and last[4] != NO_MAX and problem.arrays.fixed_end[last[0]] >= 0 and int(last[1]) == stuck:
+        base = problem.arrays.fixed_end[last[0]] if last[2] in (0, 2) else problem.arrays.fixed_start[last[0]]
         closes = problem.grid.moment(int(base + last[4]))
         first = _title(refit, problem.name(int(last[0])))
         return Collision(
@@ -80,7 +81,7 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
             "(wash, abrade, wipe) and tie “"
             f"{title}” to that instead.",
         )
-    pinned = [n for n in nodes if n >= FIRST_TASK and problem.deadline[n] < problem.horizon]
+    pinned = [n for n in nodes if n >= FIRST_TASK and problem.arrays.deadline[n] < problem.horizon]
     if pinned:
         node = pinned[-1]
         task = refit.tasks[problem.name(node)]
@@ -93,7 +94,7 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
             tasks=_tasks(problem, [node]),
             sentence=f"“{task.title}” is pinned to {when}, but {reason}. Take the pin out or move it.",
         )
-    if len(arcs) > 1 or (arcs and any(problem.arcs[arc][4] != NO_MAX for arc in arcs)):
+    if len(arcs) > 1 or (arcs and any(problem.arrays.arcs[arc][4] != NO_MAX for arc in arcs)):
         ties = "; ".join(dict.fromkeys(_describe(refit, problem, arc) for arc in arcs))
         hours = {f"{_title(refit, problem.name(n))}: {_working_hours(problem, n)}" for n in nodes if n >= FIRST_TASK}
         return Collision(
@@ -107,6 +108,35 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
         tasks=_tasks(problem, [stuck]),
         sentence=f"“{title}” finds no working hours in the days that are planned "
         f"(until {day_and_time(problem.grid.moment(problem.horizon), zone)}).",
+    )
+
+
+def explain_conflict(refit: Refit, problem: Problem, conflict: Conflict) -> Collision:
+    """A conflict the solver proved, in the sailor's words: ties, people with their hours, places, what can't stand what."""
+    told, who = [], set()
+    for part in conflict.parts:
+        if part.kind is RuleKind.TIE:
+            told.append(_describe(refit, problem, part.at))
+        elif part.kind is RuleKind.PERSON:
+            who.add(refit.persons[problem.people[part.at]].name)
+        elif part.kind is RuleKind.RESOURCE:
+            key = problem.resources[part.at]
+            thing = refit.place_by_id.get(key) or refit.gear_by_id[key]
+            told.append(f"{thing.name} has room for {problem.arrays.capacity[part.at]}")
+        else:
+            first, other = problem.name(part.at), problem.name(part.other)
+            told.append(f"“{_title(refit, first)}” and “{_title(refit, other)}” can't stand each other")
+    if who:
+        told.append(f"{' and '.join(sorted(who))} can be at one task at a time")
+    hours = {f"{_title(refit, problem.name(n))}: {_working_hours(problem, n)}" for n in conflict.nodes}
+    sentence = f"These can't all hold: {'; '.join(told)}."
+    if hours:
+        sentence += f" Work is possible at ({'; '.join(sorted(hours))})."
+    nodes = list(conflict.nodes) or list(range(FIRST_TASK, problem.size))
+    return Collision(
+        kind=CollisionKind.TIES,
+        tasks=_tasks(problem, nodes),
+        sentence=sentence + (" Change one of them." if conflict.smallest else " One of these has to give way."),
     )
 
 

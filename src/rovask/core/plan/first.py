@@ -1,15 +1,15 @@
 """The first plan: a valid one in milliseconds, by serial schedule generation from several priority rules.
 
-Tasks are placed one by one, each as early as its ties, its crew and its place allow (Kolisch & Hartmann,
-"Heuristic algorithms for the resource-constrained project scheduling problem", 1999). A task that misses
-the maximum lag to one already placed makes that one and everything placed after it be taken back and
-placed later (the unscheduling step of Franck, Neumann & Schwindt, "Truncated branch-and-bound,
-schedule-construction and schedule-improvement procedures for resource-constrained project scheduling",
-OR Spektrum 23, 2001). Must-jobs and the launch come first; should- and could-jobs are then put in whole,
-one by one, where they fit before the launch, or left out.
+Tasks are placed one by one, each as early as its ties, its crew, its place and what it can't stand allow (Kolisch &
+Hartmann, "Heuristic algorithms for the resource-constrained project scheduling problem", 1999). A task that misses
+the maximum lag to one already placed makes that one and everything placed after it be taken back and placed later
+(the unscheduling step of Franck, Neumann & Schwindt, "Truncated branch-and-bound, schedule-construction and
+schedule-improvement procedures for resource-constrained project scheduling", OR Spektrum 23, 2001). Must-jobs and the
+launch come first; should- and could-jobs are then put in whole, one by one, where they fit before the launch, or left
+out.
 
-The best of ``starts`` runs is kept: late launch, then value left out, then when the must-jobs end, then
-compactness. Same problem, starts and seed: same plan.
+With a plan before (``anchor``), the first runs follow its order, its times and its people, so that what need not move
+stays. The run of least value (value.py) is kept. Same problem, starts and seed: same plan.
 """
 
 from __future__ import annotations
@@ -18,119 +18,192 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
 
+from rovask.core.plan.compiled import compiled, compiled_lean
 from rovask.core.plan.modes import fit_after
-from rovask.core.plan.problem import HAUL_NODE, LAUNCH_NODE, NO_MAX, Ints, Problem
+from rovask.core.plan.problem import (
+    ANCHOR_MODE,
+    ARC_HI,
+    ARC_LO,
+    CALENDAR,
+    DEADLINE,
+    FIRST_TASK,
+    FIXED_END,
+    FIXED_START,
+    HAUL_NODE,
+    JOB,
+    LONGEST_RUN,
+    MODE_HI,
+    MODE_LO,
+    NEED,
+    NO_MAX,
+    PENALTY,
+    PEOPLE,
+    RELEASE,
+    RIVAL_HI,
+    RIVAL_LO,
+    USE_HI,
+    USE_LO,
+    WORK,
+    Ints,
+    Problem,
+    tables_of,
+)
+from rovask.core.plan.value import NEAR_SLOTS, UNPLACED, cost, value_of
 from rovask.core.plan.windows import Windows
 
-UNPLACED = -1
 MOST_TAKEN_BACK = 400
 LONG_PAUSE = 48  # slots: a day in which begun work lies open
 WORTH_WAITING = 16
+STICK = 6  # slots a task would rather wait for the people it had
+BIG = 1 << 40
 
 
 @dataclass(frozen=True, slots=True)
 class Schedule:
-    """Start, end, resume (slots) and mode per node; -1 where a job was left out. ``stuck``: a node that found no room."""
+    """Start, end, resume (slots) and mode per node; -1 where a job was left out. ``stuck``: a node that found no room.
+
+    value: what it costs (value.py); -1 when it is stuck.
+    """
 
     start: Ints
     end: Ints
     resume: Ints
     mode: Ints
     stuck: int
+    value: int = -1
 
 
-@njit(cache=True)
+@compiled_lean
+def _clash(node_, mode_, use, capacity, rival, node, mode, begin, finish, start, end, resume, busy, used):  # type: ignore[no-untyped-def]
+    """The last slot in which a node's crew, places or equipment are taken or a rival is about, or -1."""
+    last = -1
+    for at in range(node_[node, USE_LO], node_[node, USE_HI]):
+        what = use[at, 0]
+        most = capacity[what] - use[at, 1]
+        for slot in range(finish - 1, max(begin, last + 1) - 1, -1):
+            if used[what, slot] > most:
+                last = slot
+                break
+    for column in range(PEOPLE, mode_.shape[1]):
+        who = mode_[mode, column]
+        if who < 0:
+            break
+        for slot in range(finish - 1, max(begin, last + 1) - 1, -1):
+            if busy[who, slot]:
+                last = slot
+                break
+    for at in range(node_[node, RIVAL_LO], node_[node, RIVAL_HI]):
+        other, mine, theirs = rival[at, 0], rival[at, 1], rival[at, 2]
+        if start[other] == UNPLACED:
+            continue
+        from_ = resume[other] if resume[other] >= 0 else start[other]
+        if begin < end[other] + theirs and from_ < finish + mine:
+            last = max(last, end[other] + theirs - 1)
+    return last
+
+
+@compiled_lean
+def _tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):  # type: ignore[no-untyped-def]
+    """Whether somebody of the crew would work too many days on end."""
+    calendar = mode_[mode, CALENDAR]
+    days = len(day_slot)
+    first, last = day_of[begin], day_of[finish - 1]
+    for row in range(PEOPLE, mode_.shape[1]):
+        who = mode_[mode, row]
+        if who < 0:
+            break
+        most = person[who, LONGEST_RUN]
+        if most == 0:
+            continue
+        run = 0
+        for day in range(max(first - most, 0), min(last + most, days - 1) + 1):
+            works = worked[who, day] > 0
+            if not works and first <= day <= last:
+                low = max(begin, day_slot[day])
+                high = min(finish, day_slot[day + 1] if day + 1 < days else finish)
+                works = rank[calendar, high] > rank[calendar, low]
+            run = run + 1 if works else 0
+            if run > most:
+                return True
+    return False
+
+
+@compiled_lean
 def _room(  # type: ignore[no-untyped-def]
-    node,
-    mode,
-    earliest,
-    earliest_end,
-    latest,
-    latest_end,
-    work,
-    unbroken,
-    mode_calendar,
-    mode_people,
-    rank,
-    pos,
-    place,
-    hands,
-    capacity,
-    busy,
-    used,
-):
-    """First (start, end) of ``node`` in ``mode`` with its crew and place free inside the bounds, or (-1, -1)."""
+    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+    node, mode, earliest, earliest_end, latest, latest_end, start, end, resume, busy, used, worked,
+):  # fmt: skip
+    """First (start, end) of ``node`` in ``mode`` with all it takes free inside the bounds, or (-1, -1)."""
     horizon = pos.shape[1] - 1
-    calendar = mode_calendar[mode]
-    where = place[node]
+    calendar = mode_[mode, CALENDAR]
     at = earliest
     held_start, held_end = -1, -1
     while at <= latest and at < horizon:
-        start, end = fit_after(calendar, at, work[node], unbroken[node], rank, pos)
-        if start > latest or end > latest_end or end > horizon:
+        begin, finish = fit_after(node_, rank, pos, sky_run, node, calendar, at)
+        if begin > latest or finish > latest_end or finish > horizon:
             break
-        if end < earliest_end:
-            first = max(rank[calendar, earliest_end - 1] - work[node] + 1, rank[calendar, start] + 1)
-            at = max(pos[calendar, first], start + 1)
+        if finish < earliest_end:
+            first = max(rank[calendar, earliest_end - 1] - node_[node, WORK] + 1, rank[calendar, begin] + 1)
+            at = max(pos[calendar, first], begin + 1)
             continue
-        clash = -1
-        for slot in range(end - 1, start - 1, -1):
-            if where >= 0 and used[where, slot] + hands[node] > capacity[where]:
-                clash = slot
-                break
-            for row in range(mode_people.shape[1]):
-                who = mode_people[mode, row]
-                if who < 0:
-                    break
-                if busy[who, slot]:
-                    clash = slot
-                    break
-            if clash >= 0:
-                break
+        clash = _clash(node_, mode_, use, capacity, rival, node, mode, begin, finish, start, end, resume, busy, used)
         if clash >= 0:
-            at = clash + 1
+            at = max(clash, begin) + 1
+            continue
+        if _tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):
+            day = day_of[begin] + 1
+            if day >= len(day_slot):
+                break
+            at = day_slot[day]
             continue
         if held_start >= 0:
-            if end <= held_end + WORTH_WAITING:
-                return start, end
+            if finish <= held_end + WORTH_WAITING:
+                return begin, finish
             break
-        if end - start - work[node] <= LONG_PAUSE:
-            return start, end
+        if finish - begin - node_[node, WORK] <= LONG_PAUSE:
+            return begin, finish
         # it would lie open for days: rather begin after the pause, if that ends hardly later
-        held_start, held_end = start, end
-        first = rank[calendar, start]
+        held_start, held_end = begin, finish
+        first = rank[calendar, begin]
         while pos[calendar, first + 1] - pos[calendar, first] <= LONG_PAUSE // 2:
             first += 1
-            if first >= rank[calendar, end - 1]:
-                return start, end
+            if first >= rank[calendar, finish - 1]:
+                return begin, finish
         at = pos[calendar, first + 1]
     return held_start, held_end
 
 
-@njit(cache=True)
-def _mark(  # type: ignore[no-untyped-def]
-    node, mode, first_slot, last_slot, sign, mode_people, place, hands, busy, used
-):
-    """Take (sign 1) or give back (sign -1) the crew and the place for the slots of a node."""
-    for slot in range(first_slot, last_slot):
-        if place[node] >= 0:
-            used[place[node], slot] += sign * hands[node]
-        for row in range(mode_people.shape[1]):
-            who = mode_people[mode, row]
-            if who < 0:
-                break
+@compiled_lean
+def _mark(node_, mode_, rank, use, person, day_of, day_slot, node, mode, begin, finish, sign, busy, used, worked):  # type: ignore[no-untyped-def]
+    """Take (sign 1) or give back (sign -1) what a node uses from ``begin`` to ``finish``."""
+    for at in range(node_[node, USE_LO], node_[node, USE_HI]):
+        what, amount = use[at, 0], sign * use[at, 1]
+        for slot in range(begin, finish):
+            used[what, slot] += amount
+    calendar = mode_[mode, CALENDAR]
+    days = len(day_slot)
+    for row in range(PEOPLE, mode_.shape[1]):
+        who = mode_[mode, row]
+        if who < 0:
+            break
+        for slot in range(begin, finish):
             busy[who, slot] = sign > 0
+        if person[who, LONGEST_RUN] > 0:
+            for day in range(day_of[begin], day_of[finish - 1] + 1):
+                low = max(begin, day_slot[day])
+                high = min(finish, day_slot[day + 1] if day + 1 < days else finish)
+                if rank[calendar, high] > rank[calendar, low]:
+                    worked[who, day] += sign
 
 
-@njit(cache=True)
-def _bounds(node, arcs, arc_ptr, arc_idx, start, end, low_start, low_end):  # type: ignore[no-untyped-def]
+@compiled_lean
+def _bounds(node_, arcs, touch, node, start, end, low_start, low_end):  # type: ignore[no-untyped-def]
     """Bounds on (start, end) from the neighbours already placed, and which of them sets each upper bound."""
-    big = 1 << 40
-    s_lo, e_lo, s_hi, e_hi, s_by, e_by = low_start, low_end, big, big, -1, -1
-    for at in range(arc_ptr[node], arc_ptr[node + 1]):
-        first, then, kind, low, high = arcs[arc_idx[at]]
+    s_lo, e_lo, s_hi, e_hi, s_by, e_by = low_start, low_end, BIG, BIG, -1, -1
+    for at in range(node_[node, ARC_LO], node_[node, ARC_HI]):
+        arc = touch[at]
+        first, then, kind, low, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 3], arcs[arc, 4]
         from_end = kind == 0 or kind == 2
         to_start = kind == 0 or kind == 1
         if then == node and start[first] != UNPLACED:
@@ -158,154 +231,104 @@ def _bounds(node, arcs, arc_ptr, arc_idx, start, end, low_start, low_end):  # ty
     return s_lo, e_lo, s_hi, e_hi, s_by, e_by
 
 
-@njit(cache=True)
+@compiled_lean
 def _place(  # type: ignore[no-untyped-def]
-    node,
-    s_lo,
-    e_lo,
-    s_hi,
-    e_hi,
-    work,
-    unbroken,
-    deadline,
-    fixed_start,
-    mode_lo,
-    mode_hi,
-    mode_calendar,
-    mode_people,
-    mode_penalty,
-    rank,
-    pos,
-    place,
-    hands,
-    capacity,
-    busy,
-    used,
-    greed,
-):
+    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+    node, s_lo, e_lo, s_hi, e_hi, greed, stick, start, end, resume, busy, used, worked,
+):  # fmt: skip
     """Best (start, end, mode) for a node: earliest end, penalties weighed by ``greed``. (-1, -1, -1) if none."""
     horizon = pos.shape[1] - 1
-    if work[node] == 0:
+    if node_[node, WORK] == 0:
         at = max(s_lo, e_lo)
         if at <= min(s_hi, e_hi) and at <= horizon:
-            return at, at, mode_lo[node]
+            return at, at, node_[node, MODE_LO]
         return -1, -1, -1
-    latest = min(s_hi, deadline[node]) if fixed_start[node] < 0 else horizon
-    best_start, best_end, best_mode, best = -1, -1, -1, 1 << 40
-    for mode in range(mode_lo[node], mode_hi[node]):
-        start, end = _room(
-            node,
-            mode,
-            max(s_lo, 0),
-            e_lo,
-            latest,
-            e_hi,
-            work,
-            unbroken,
-            mode_calendar,
-            mode_people,
-            rank,
-            pos,
-            place,
-            hands,
-            capacity,
-            busy,
-            used,
-        )
-        if start >= 0 and end + greed * mode_penalty[mode] < best:
-            best_start, best_end, best_mode, best = start, end, mode, end + greed * mode_penalty[mode]
+    latest = min(s_hi, node_[node, DEADLINE]) if node_[node, FIXED_START] < 0 else horizon
+    best_start, best_end, best_mode, best = -1, -1, -1, BIG
+    for mode in range(node_[node, MODE_LO], node_[node, MODE_HI]):
+        begin, finish = _room(
+            node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+            node, mode, max(s_lo, 0), e_lo, latest, e_hi, start, end, resume, busy, used, worked,
+        )  # fmt: skip
+        if begin < 0:
+            continue
+        score = finish + greed * mode_[mode, PENALTY]
+        if stick > 0 and node_[node, ANCHOR_MODE] >= 0 and node_[node, ANCHOR_MODE] != mode:
+            score += stick
+        if score < best:
+            best_start, best_end, best_mode, best = begin, finish, mode, score
     return best_start, best_end, best_mode
 
 
-@njit(cache=True)
+@compiled_lean
+def _release_followers(node_, arcs, touch, node, sign, waits, pulls):  # type: ignore[no-untyped-def]
+    """A node was placed (sign 1) or taken back (-1): those after it wait for one less, or one more."""
+    for at in range(node_[node, ARC_LO], node_[node, ARC_HI]):
+        arc = touch[at]
+        then = arcs[arc, 1]
+        if arcs[arc, 0] == node and then != node:
+            waits[then] -= sign
+            if arcs[arc, 4] != NO_MAX:
+                pulls[then] += sign
+
+
+@compiled
 def _run(  # type: ignore[no-untyped-def]
-    key,
-    greed,
-    low_start,
-    low_end,
-    arcs,
-    arc_ptr,
-    arc_idx,
-    work,
-    unbroken,
-    release,
-    deadline,
-    fixed_start,
-    fixed_end,
-    need,
-    job,
-    value,
-    job_order,
-    mode_lo,
-    mode_hi,
-    mode_calendar,
-    mode_people,
-    mode_penalty,
-    rank,
-    pos,
-    place,
-    hands,
-    capacity,
-    people,
-):
-    """One schedule from one priority vector (small first). Returns (stuck, value left out, arrays)."""
-    size, horizon = len(work), pos.shape[1] - 1
+    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, touch, first_worked,
+    key, greed, stick, floor, low_start, low_end, job_order,
+):  # fmt: skip
+    """One schedule from one priority vector (small first). Returns (stuck, arrays)."""
+    size, horizon = len(node_), pos.shape[1] - 1
+    need, job, work = node_[:, NEED], node_[:, JOB], node_[:, WORK]
+    fixed_start, fixed_end = node_[:, FIXED_START], node_[:, FIXED_END]
     start, end = np.full(size, UNPLACED, dtype=np.int64), np.full(size, UNPLACED, dtype=np.int64)
     resume, mode = np.full(size, UNPLACED, dtype=np.int64), np.full(size, UNPLACED, dtype=np.int64)
-    busy = np.zeros((people, horizon + 1), dtype=np.bool_)
-    used = np.zeros((len(capacity), horizon + 1), dtype=np.int64)
-    raised = low_start.copy()
+    busy = np.zeros((len(person), horizon + 1), dtype=np.bool_)
+    used = np.zeros((len(capacity), horizon + 1), dtype=np.int32)
+    worked = first_worked.copy()
+    raised = np.maximum(low_start, floor)
     order = np.zeros(size, dtype=np.int64)
     count = 0
     for node in range(size):  # facts, and what is under way, before anything else
         if fixed_end[node] >= 0:
-            start[node], end[node], mode[node] = fixed_start[node], fixed_end[node], mode_lo[node]
+            start[node], end[node], mode[node] = fixed_start[node], fixed_end[node], node_[node, MODE_LO]
     for node in range(size):
         if fixed_start[node] >= 0 and fixed_end[node] < 0:
             s, e, m = _place(
-                node,
-                release[node],
-                low_end[node],
-                horizon,
-                horizon,
-                work,
-                unbroken,
-                deadline,
-                fixed_start,
-                mode_lo,
-                mode_hi,
-                mode_calendar,
-                mode_people,
-                mode_penalty,
-                rank,
-                pos,
-                place,
-                hands,
-                capacity,
-                busy,
-                used,
-                greed,
-            )
+                node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+                node, node_[node, RELEASE], low_end[node], horizon, horizon, greed, 0,
+                start, end, resume, busy, used, worked,
+            )  # fmt: skip
             if s < 0:
-                return node, 0, start, end, resume, mode
+                return node, start, end, resume, mode
             start[node], end[node], resume[node], mode[node] = fixed_start[node], e, s, m
-            _mark(node, m, s, e, 1, mode_people, place, hands, busy, used)
+            _mark(node_, mode_, rank, use, person, day_of, day_slot, node, m, s, e, 1, busy, used, worked)
 
-    left_out = 0
     taken_back = 0
+    waits, pulls = np.zeros(size, dtype=np.int64), np.zeros(size, dtype=np.int64)
     chosen = np.zeros(size, dtype=np.bool_)
     for round_ in range(len(job_order) + 1):
         this = -1 if round_ == 0 else job_order[round_ - 1]
         todo = 0
         for node in range(size):
             chosen[node] = start[node] == UNPLACED and (
-                (this < 0 and (need[node] == 0 or node < 2)) or (this >= 0 and job[node] == this)
+                (this < 0 and (need[node] == 0 or node < FIRST_TASK)) or (this >= 0 and job[node] == this)
             )
             todo += chosen[node]
         if todo == 0:
             continue
         base = count
         failed = False
+        waits[:] = 0
+        pulls[:] = 0
+        for arc in range(len(arcs)):
+            first, then = arcs[arc, 0], arcs[arc, 1]
+            if first == then or not chosen[then]:
+                continue
+            if start[first] == UNPLACED:
+                waits[then] += chosen[first]
+            elif arcs[arc, 4] != NO_MAX and fixed_end[first] < 0:
+                pulls[then] += 1
         # an optional job whose forerunner was left out can't be done either
         if this >= 0:
             for arc in range(len(arcs)):
@@ -316,85 +339,35 @@ def _run(  # type: ignore[no-untyped-def]
             # the eligible node with the smallest key; one that a placed neighbour waits for comes first
             pick, pick_key = -1, np.inf
             for node in range(size):
-                if not chosen[node] or start[node] != UNPLACED:
-                    continue
-                eligible, pull = True, False
-                for at in range(arc_ptr[node], arc_ptr[node + 1]):
-                    first, then, _, _, high = arcs[arc_idx[at]]
-                    if then == node and first != node:
-                        if start[first] == UNPLACED and chosen[first]:
-                            eligible = False
-                            break
-                        if high != NO_MAX and start[first] != UNPLACED and fixed_end[first] < 0:
-                            pull = True
-                if eligible:
-                    k = key[node] - (1e9 if pull else 0.0)
-                    if k < pick_key:
-                        pick, pick_key = node, k
+                if chosen[node] and start[node] == UNPLACED and waits[node] == 0:
+                    weight = key[node] - (1e9 if pulls[node] > 0 else 0.0)
+                    if weight < pick_key:
+                        pick, pick_key = node, weight
             if pick < 0:  # ties both ways: take the one that may start earliest
                 for node in range(size):
                     if chosen[node] and start[node] == UNPLACED and key[node] < pick_key:
                         pick, pick_key = node, key[node]
             s_lo, e_lo, s_hi, e_hi, s_by, e_by = _bounds(
-                pick, arcs, arc_ptr, arc_idx, start, end, raised[pick], low_end[pick]
+                node_, arcs, touch, pick, start, end, raised[pick], low_end[pick]
             )
             s, e, m = _place(
-                pick,
-                s_lo,
-                e_lo,
-                s_hi,
-                e_hi,
-                work,
-                unbroken,
-                deadline,
-                fixed_start,
-                mode_lo,
-                mode_hi,
-                mode_calendar,
-                mode_people,
-                mode_penalty,
-                rank,
-                pos,
-                place,
-                hands,
-                capacity,
-                busy,
-                used,
-                greed,
-            )
+                node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+                pick, s_lo, e_lo, s_hi, e_hi, greed, stick, start, end, resume, busy, used, worked,
+            )  # fmt: skip
             if s >= 0:
                 start[pick], end[pick], mode[pick] = s, e, m
                 if work[pick] > 0:
-                    _mark(pick, m, s, e, 1, mode_people, place, hands, busy, used)
+                    _mark(node_, mode_, rank, use, person, day_of, day_slot, pick, m, s, e, 1, busy, used, worked)
                 order[count] = pick
                 count += 1
                 todo -= 1
+                _release_followers(node_, arcs, touch, pick, 1, waits, pulls)
                 continue
             # no room below an upper bound: who set it, and how much later would do?
             s, e, m = _place(
-                pick,
-                s_lo,
-                e_lo,
-                1 << 40,
-                1 << 40,
-                work,
-                unbroken,
-                deadline,
-                fixed_start,
-                mode_lo,
-                mode_hi,
-                mode_calendar,
-                mode_people,
-                mode_penalty,
-                rank,
-                pos,
-                place,
-                hands,
-                capacity,
-                busy,
-                used,
-                0,
-            )
+                node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+                pick, s_lo, e_lo, BIG, BIG, 0, 0, start, end, resume, busy, used, worked,
+            )  # fmt: skip
             over_s = s - s_hi if s_by >= 0 else 0
             over_e = e - e_hi if e_by >= 0 else 0
             by = s_by if over_s >= over_e else e_by
@@ -413,131 +386,97 @@ def _run(  # type: ignore[no-untyped-def]
             for at in range(count - 1, position - 1, -1):
                 node = order[at]
                 if work[node] > 0:
-                    _mark(node, mode[node], start[node], end[node], -1, mode_people, place, hands, busy, used)
+                    _mark(
+                        node_,
+                        mode_,
+                        rank,
+                        use,
+                        person,
+                        day_of,
+                        day_slot,
+                        node,
+                        mode[node],
+                        start[node],
+                        end[node],
+                        -1,
+                        busy,
+                        used,
+                        worked,
+                    )
                 start[node], end[node], mode[node] = UNPLACED, UNPLACED, UNPLACED
+                _release_followers(node_, arcs, touch, node, -1, waits, pulls)
                 todo += 1
             count = position
         if failed:
             if this < 0:
-                return pick, 0, start, end, resume, mode
+                return pick, start, end, resume, mode
             for at in range(count - 1, base - 1, -1):
                 node = order[at]
                 if work[node] > 0:
-                    _mark(node, mode[node], start[node], end[node], -1, mode_people, place, hands, busy, used)
+                    _mark(
+                        node_,
+                        mode_,
+                        rank,
+                        use,
+                        person,
+                        day_of,
+                        day_slot,
+                        node,
+                        mode[node],
+                        start[node],
+                        end[node],
+                        -1,
+                        busy,
+                        used,
+                        worked,
+                    )
                 start[node], end[node], mode[node] = UNPLACED, UNPLACED, UNPLACED
             count = base
-            left_out += value[this]
-    return -1, left_out, start, end, resume, mode
+    return -1, start, end, resume, mode
 
 
-@njit(cache=True)
+@compiled
 def _best_of(  # type: ignore[no-untyped-def]
-    keys,
-    greeds,
-    launch_at,
-    low_start,
-    low_end,
-    arcs,
-    arc_ptr,
-    arc_idx,
-    work,
-    unbroken,
-    release,
-    deadline,
-    fixed_start,
-    fixed_end,
-    need,
-    job,
-    value,
-    job_order,
-    mode_lo,
-    mode_hi,
-    mode_calendar,
-    mode_people,
-    mode_penalty,
-    rank,
-    pos,
-    place,
-    hands,
-    capacity,
-    people,
-):
-    best_score = np.inf
+    node_, mode_, rank, pos, sky_run, arcs, touch, use, capacity, rival, person, first_worked, day_of, day_slot,
+    value, outages, weights, now, launch_at,
+    keys, greeds, sticks, floors, low_start, low_end, job_order,
+):  # fmt: skip
+    best_value = np.int64(-1)
     best = (np.int64(-2), low_start, low_start, low_start, low_start)
     for run in range(len(keys)):
-        stuck, left_out, start, end, resume, mode = _run(
-            keys[run],
-            greeds[run],
-            low_start,
-            low_end,
-            arcs,
-            arc_ptr,
-            arc_idx,
-            work,
-            unbroken,
-            release,
-            deadline,
-            fixed_start,
-            fixed_end,
-            need,
-            job,
-            value,
-            job_order,
-            mode_lo,
-            mode_hi,
-            mode_calendar,
-            mode_people,
-            mode_penalty,
-            rank,
-            pos,
-            place,
-            hands,
-            capacity,
-            people,
-        )
+        stuck, start, end, resume, mode = _run(
+            node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, touch, first_worked,
+            keys[run], greeds[run], sticks[run], floors[run], low_start, low_end, job_order,
+        )  # fmt: skip
         if stuck >= 0:
             if best[0] == -2:
                 best = (np.int64(stuck), start, end, resume, mode)
             continue
-        late = max(start[LAUNCH_NODE] - launch_at, 0)
-        last, total = 0, 0
-        for node in range(2, len(work)):
-            if start[node] == UNPLACED:
-                continue
-            total += end[node]
-            if need[node] == 0 and end[node] < start[LAUNCH_NODE]:
-                last = max(last, end[node])
-        score = late * 1e12 + left_out * 1e8 + last * 1e4 + total / max(len(work), 1)
-        if score < best_score:
-            best_score = score
+        costs = cost(
+            node_, mode_, rank, person, day_of, day_slot, value, outages, weights, now, launch_at,
+            start, end, resume, mode,
+        )  # fmt: skip
+        if best_value < 0 or costs < best_value:
+            best_value = costs
             best = (np.int64(-1), start, end, resume, mode)
-    return best
-
-
-def _neighbours(problem: Problem) -> tuple[Ints, Ints]:
-    """Arcs by node, as a pointer and an index array."""
-    touching: list[list[int]] = [[] for _ in range(problem.size)]
-    for arc, (first, then, *_) in enumerate(problem.arcs.tolist()):
-        touching[first].append(arc)
-        touching[then].append(arc)
-    pointer = np.cumsum([0, *(len(arcs) for arcs in touching)], dtype=np.int64)
-    return pointer, np.array([arc for arcs in touching for arc in arcs], dtype=np.int64)
+    return best_value, best
 
 
 def _priorities(problem: Problem, windows: Windows, starts: int, seed: int) -> npt.NDArray[np.float64]:
     """Priority vectors, small first: latest start, slack, latest end, most work behind, then noisy copies."""
+    arcs, work = problem.arrays.arcs, problem.arrays.work
     behind = np.zeros(problem.size)
     after: list[list[int]] = [[] for _ in range(problem.size)]
-    for first, then, *_ in problem.arcs.tolist():
+    for first, then, *_ in arcs.tolist():
         after[first].append(then)
     for node in np.argsort(-windows.start, kind="stable").tolist():
-        behind[node] = max((behind[then] + problem.work[then] for then in after[node]), default=0.0)
+        behind[node] = max((behind[then] + work[then] for then in after[node]), default=0.0)
     slack = (windows.latest_start - windows.start).astype(np.float64)
     rules = [
         windows.latest_start.astype(np.float64),
         slack,
         windows.latest_end.astype(np.float64),
-        -(behind + problem.work),
+        -(behind + work),
         windows.start + 0.5 * slack,
     ]
     random = np.random.default_rng(seed)
@@ -545,9 +484,7 @@ def _priorities(problem: Problem, windows: Windows, starts: int, seed: int) -> n
     for run in range(len(keys), starts):
         rule = rules[run % len(rules)]
         keys.append(rule + random.normal(0.0, 0.12 * (np.ptp(rule) + 1.0), problem.size))
-    out = np.array(keys)
-    out[:, HAUL_NODE] = -1e8
-    return out
+    return np.array(keys)
 
 
 def first_schedule(problem: Problem, windows: Windows, starts: int = 16, seed: int = 1) -> Schedule:
@@ -555,53 +492,72 @@ def first_schedule(problem: Problem, windows: Windows, starts: int = 16, seed: i
 
     O(starts x nodes x crews x tries); ties are broken by the order of the refit.
     """
-    pointer, index = _neighbours(problem)
+    arrays = problem.arrays
     keys = _priorities(problem, windows, starts, seed)
-    greeds = np.array([(1, 2, 0, 1)[run % 4] for run in range(starts)], dtype=np.int64)
+    greeds = [(1, 2, 0, 1)[run % 4] for run in range(starts)]
+    sticks = [0] * starts
+    floors = np.zeros((starts, problem.size), dtype=np.int64)
+    anchored = arrays.anchor >= 0
+    if anchored.any():
+        before = np.where(anchored, arrays.anchor, windows.latest_start).astype(np.float64)
+        kept = np.where(anchored, np.minimum(arrays.anchor, arrays.deadline), 0)
+        near = np.where(arrays.anchor < arrays.now + NEAR_SLOTS, kept, 0)
+        keys = np.concatenate([np.array([before, before, before]), keys])
+        greeds, sticks = [1, 1, 1, *greeds], [10_000, STICK, STICK, *sticks]
+        floors = np.concatenate([np.array([kept, near, np.zeros_like(kept)]), floors])
+    keys[:, HAUL_NODE] = -1e8
     optional = sorted(
-        {(int(problem.need[n]), int(problem.job[n])) for n in range(2, problem.size) if problem.need[n] > 0}
+        {(int(arrays.need[n]), int(arrays.job[n])) for n in range(FIRST_TASK, problem.size) if arrays.need[n] > 0}
     )
-    low_end = np.where(problem.fixed_end >= 0, 0, windows.end)
-    stuck, start, end, resume, mode = _best_of(
+    low_end = np.where(arrays.fixed_end >= 0, 0, windows.end)
+    value, (stuck, start, end, resume, mode) = _best_of(
+        *tables_of(arrays),
         keys,
-        greeds,
-        problem.launch_at,
+        np.array(greeds, dtype=np.int64),
+        np.array(sticks, dtype=np.int64),
+        floors,
         windows.start,
         low_end,
-        problem.arcs,
-        pointer,
-        index,
-        problem.work,
-        problem.unbroken,
-        problem.release,
-        problem.deadline,
-        problem.fixed_start,
-        problem.fixed_end,
-        problem.need,
-        problem.job,
-        problem.value,
         np.array(_after_forerunners(problem, optional), dtype=np.int64),
-        problem.mode_lo,
-        problem.mode_hi,
-        problem.mode_calendar,
-        problem.mode_people,
-        problem.mode_penalty,
-        problem.rank,
-        problem.pos,
-        problem.place,
-        problem.hands,
-        problem.place_capacity,
-        max(len(problem.people), 1),
     )
-    return Schedule(start, end, resume, mode, int(stuck))
+    return Schedule(start, end, resume, mode, int(stuck), int(value))
+
+
+def left_justified(problem: Problem, windows: Windows, schedule: Schedule) -> Schedule:
+    """The same people and order, every task as early as they allow, if that costs nothing; else ``schedule`` itself.
+
+    The solver leaves what doesn't matter anywhere; a sailor rather begins today. Tasks of people paid by the day
+    keep their start, and what must lie in the slings or near the launch stays there by its ties.
+    """
+    arrays = problem.arrays
+    mode = np.where(schedule.mode >= 0, schedule.mode, 0)
+    people = arrays.mode_people[mode]
+    paid = ((people >= 0) & (arrays.day_cost[people] > 0)).any(axis=1)
+    placed = schedule.start != UNPLACED
+    near = (arrays.anchor >= 0) & (arrays.anchor < arrays.now + NEAR_SLOTS) & (schedule.start == arrays.anchor)
+    floor = np.where(placed & (paid | near), schedule.start, 0)
+    need = np.where(placed, 0, 1)
+    same = arrays._replace(need=need, anchor_mode=np.where(placed, schedule.mode, -1))
+    tables = tables_of(same)
+    stuck, start, end, resume, chosen = _run(
+        tables.node, tables.mode, tables.rank, tables.pos, tables.sky_run, tables.use, tables.capacity, tables.rival,
+        tables.person, tables.day_of, tables.day_slot, tables.arcs, tables.touch, tables.worked,
+        schedule.start.astype(np.float64), 0, BIG >> 1, floor, windows.start,
+        np.where(arrays.fixed_end >= 0, 0, windows.end), np.zeros(0, dtype=np.int64),
+    )  # fmt: skip
+    if stuck >= 0:
+        return schedule
+    was = value_of(arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
+    value = value_of(arrays, start, end, resume, chosen)
+    return Schedule(start, end, resume, chosen, -1, value) if value <= was else schedule
 
 
 def _after_forerunners(problem: Problem, optional: list[tuple[int, int]]) -> list[int]:
     """Optional jobs, should before could, but never before an optional job they wait for."""
     jobs = [job for _, job in optional]
     waits: dict[int, set[int]] = {job: set() for job in jobs}
-    for first, then, *_ in problem.arcs.tolist():
-        before, after = int(problem.job[first]), int(problem.job[then])
+    for first, then, *_ in problem.arrays.arcs.tolist():
+        before, after = int(problem.arrays.job[first]), int(problem.arrays.job[then])
         if before != after and before in waits and after in waits:
             waits[after].add(before)
     out: list[int] = []

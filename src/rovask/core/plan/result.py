@@ -50,6 +50,9 @@ class Plan(Frozen):
     launch: when the boat floats in this plan; never before the refit's slot, later if must-jobs need it.
     left_out: jobs (should or could) that do not fit before the launch.
     unplanned: tasks that can't be placed, with the collisions that say why; empty in a whole plan.
+    made_good: links whose longest wait is missed; their make-good work is added to the later task.
+    value: what the plan costs by the planner's own measure (value.py), small is good, without the wish to keep near
+    tasks still. bound: no plan costs less, as far as is proven; None if nothing is.
     """
 
     now: Moment
@@ -58,6 +61,9 @@ class Plan(Frozen):
     left_out: tuple[Key, ...] = ()
     unplanned: tuple[Key, ...] = ()
     collisions: tuple[Collision, ...] = ()
+    made_good: tuple[Key, ...] = ()
+    value: int = 0
+    bound: int | None = None
     starts_tried: int = Field(default=0, ge=0)
 
     def by_task(self) -> dict[str, Assignment]:

@@ -11,7 +11,7 @@ import numpy as np
 from rovask.core.choices import State
 from rovask.core.model import Refit
 from rovask.core.plan.compile import compile_refit
-from rovask.core.plan.problem import FIRST_TASK, FS, LAUNCH_NODE, NO_MAX, Ints, Problem
+from rovask.core.plan.problem import FIRST_TASK, FS, LAUNCH_NODE, LIFT_NODE, NO_MAX, Ints, Problem
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.plan.windows import windows_of
 from rovask.core.words import minutes_of
@@ -28,28 +28,29 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
     what the launch waits for, so the plan's own spare looks past pins. Tasks that hang on the
     launch itself (in the slings, pads last) are left out of it: they lie where the launch puts them.
     """
-    problem = problem or compile_refit(refit, plan.now, plan.collisions)
+    problem = problem or compile_refit(refit, plan.now, plan.collisions, plan.made_good)
+    arrays = problem.arrays
     slots = _planned(problem, plan)
-    launch = max(problem.grid.ceil(plan.launch), problem.launch_at)
+    launch = max(problem.grid.ceil(plan.launch), arrays.launch_at)
     everything = np.array([n for n in range(FIRST_TASK, problem.size) if slots[n, 0] >= 0], dtype=np.int64)
-    open_ = [n for n in everything if problem.fixed_end[n] < 0]
-    must = np.array([n for n in everything if problem.need[n] == 0], dtype=np.int64)
+    open_ = [n for n in everything if arrays.fixed_end[n] < 0]
+    must = np.array([n for n in everything if arrays.need[n] == 0], dtype=np.int64)
     whole = _slips(problem, plan, slots, everything, launch, keep_pins=True)
     pinned = _slips(problem, plan, slots, must, launch, keep_pins=True)
     loose = _slips(problem, plan, slots, must, launch, keep_pins=False)
-    spare = {problem.name(n): int((pinned if problem.need[n] == 0 else whole)[n]) * 30 for n in open_}
+    spare = {problem.name(n): int((pinned if arrays.need[n] == 0 else whole)[n]) * 30 for n in open_}
 
     hanging = _hanging_on_launch(problem)
     counts = [
         n
         for n in open_
-        if problem.need[n] == 0
+        if arrays.need[n] == 0
         and not hanging[n]
-        and problem.deadline[n] >= problem.horizon
+        and arrays.deadline[n] >= problem.horizon
         and refit.tasks[problem.name(n)].state is not State.AFLOAT_AFTER
     ]
     late = minutes_of(plan.launch - refit.launch_at)
-    least = min((int(loose[n]) for n in counts), default=max(launch - problem.now, 0))
+    least = min((int(loose[n]) for n in counts), default=max(launch - arrays.now, 0))
     driving = sorted((n for n in counts if loose[n] <= least + NEARLY_DRIVING_SLOTS), key=lambda n: (slots[n, 0], n))
     if plan.collisions and plan.unplanned:
         outcome = Outcome.IMPOSSIBLE
@@ -83,42 +84,47 @@ def _planned(problem: Problem, plan: Plan) -> Ints:
 
 def _chosen_modes(problem: Problem, plan: Plan) -> tuple[Ints, Ints]:
     """Mode slices narrowed to the crew the plan chose."""
-    low, high = problem.mode_lo.copy(), problem.mode_hi.copy()
-    number = {who: at for at, who in enumerate(problem.people)}
+    low, high = problem.arrays.mode_lo.copy(), problem.arrays.mode_hi.copy()
+    node_of = {key: at + FIRST_TASK for at, key in enumerate(problem.tasks)}
     for item in plan.assignments:
-        if item.task not in problem.tasks:
+        node = node_of.get(item.task)
+        if node is None:
             continue
-        node = problem.node(item.task)
-        crew = {number[who] for who in item.people}
-        for mode in range(problem.mode_lo[node], problem.mode_hi[node]):
-            if {int(who) for who in problem.mode_people[mode] if who >= 0} == crew:
+        crew = set(item.people)
+        for mode in range(low[node], high[node]):
+            if set(problem.crew(mode)) == crew:
                 low[node], high[node] = mode, mode + 1
                 break
     return low, high
 
 
 def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[tuple[int, int, int, int, int]]:
-    """The order the plan gives people and places, as finish-start ties.
+    """The order the plan gives people, places, equipment and rivals, as finish-start ties.
 
-    For places only pairs that can't share the room are tied; three tasks that crowd each other only
+    Of places and equipment only pairs that can't share them are tied; three tasks that crowd each other only
     together are not.
     """
-    at = plan.by_task()
+    at, arrays = plan.by_task(), problem.arrays
     inside = set(nodes.tolist())
     queues: dict[str, list[int]] = defaultdict(list)
-    rooms: dict[int, list[int]] = defaultdict(list)
+    rooms: dict[int, list[tuple[int, int]]] = defaultdict(list)
+    arcs: list[tuple[int, int, int, int, int]] = []
     for node in sorted(inside, key=lambda n: (slots[n, 0], n)):
-        if problem.fixed_end[node] >= 0:
+        for row in range(arrays.rival_ptr[node], arrays.rival_ptr[node + 1]):
+            other = int(arrays.rival[row])
+            if other in inside and slots[node, 1] <= slots[other, 0] and arrays.fixed_start[other] < 0:
+                arcs.append((node, other, FS, int(arrays.rival_mine[row]), NO_MAX))
+        if arrays.fixed_end[node] >= 0:
             continue
         for who in at[problem.name(node)].people:
             queues[who].append(node)
-        rooms[int(problem.place[node])].append(node)
-    arcs = [(first, then, FS, 0, NO_MAX) for queue in queues.values() for first, then in pairwise(queue)]
-    for place, room in rooms.items():
-        for index, first in enumerate(room):
-            for then in room[index + 1 : index + 9]:
-                crowded = problem.hands[first] + problem.hands[then] > problem.place_capacity[place]
-                if crowded and slots[first, 1] <= slots[then, 0]:
+        for row in range(arrays.use_ptr[node], arrays.use_ptr[node + 1]):
+            rooms[int(arrays.use_what[row])].append((node, int(arrays.use_amount[row])))
+    arcs += [(first, then, FS, 0, NO_MAX) for queue in queues.values() for first, then in pairwise(queue)]
+    for what, room in rooms.items():
+        for index, (first, mine) in enumerate(room):
+            for then, theirs in room[index + 1 : index + 9]:
+                if mine + theirs > arrays.capacity[what] and slots[first, 1] <= slots[then, 0]:
                     arcs.append((first, then, FS, 0, NO_MAX))
     return arcs
 
@@ -126,15 +132,16 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
 def _slips(problem: Problem, plan: Plan, slots: Ints, nodes: Ints, launch: int, *, keep_pins: bool) -> Ints:
     """Slots each node may slip; a big number for what isn't in ``nodes``."""
     low, high = _chosen_modes(problem, plan)
-    inside = {LAUNCH_NODE, *nodes.tolist()}
-    ties = [tuple(arc) for arc in problem.arcs.tolist() if arc[0] in inside and arc[1] in inside]
+    arrays = problem.arrays
+    inside = {LAUNCH_NODE, LIFT_NODE, *nodes.tolist()}
+    ties = [tuple(arc) for arc in arrays.arcs.tolist() if arc[0] in inside and arc[1] in inside]
     arcs = np.array([*ties, *_order_arcs(problem, plan, slots, nodes)], dtype=np.int64).reshape(-1, 5)
-    deadline = problem.deadline if keep_pins else np.full_like(problem.deadline, problem.horizon)
-    narrowed = replace(problem, mode_lo=low, mode_hi=high, arcs=arcs, deadline=deadline)
-    windows = windows_of(narrowed, launch)
+    deadline = arrays.deadline if keep_pins else np.full_like(arrays.deadline, problem.horizon)
+    narrowed = arrays._replace(mode_lo=low, mode_hi=high, arcs=arcs, deadline=deadline)
+    windows = windows_of(replace(problem, arrays=narrowed), launch, whole=True)
     out = np.full(problem.size, problem.horizon, dtype=np.int64)
     for node in nodes.tolist():
-        if problem.fixed_start[node] >= 0:
+        if arrays.fixed_start[node] >= 0:
             out[node] = windows.latest_end[node] - slots[node, 1]
         else:
             out[node] = windows.latest_start[node] - slots[node, 0]
@@ -143,6 +150,7 @@ def _slips(problem: Problem, plan: Plan, slots: Ints, nodes: Ints, launch: int, 
 
 def _hanging_on_launch(problem: Problem) -> np.ndarray:
     """True for nodes whose earliest time is set by the launch slot through a maximum lag."""
-    release = problem.release.copy()
+    release = problem.arrays.release.copy()
     release[LAUNCH_NODE] = 0
-    return windows_of(problem).start > windows_of(replace(problem, release=release)).start
+    free = replace(problem, arrays=problem.arrays._replace(release=release))
+    return windows_of(problem).start > windows_of(free).start

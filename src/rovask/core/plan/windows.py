@@ -14,10 +14,22 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
+from rovask.core.plan.compiled import compiled
 from rovask.core.plan.modes import earliest_end, latest_end, latest_start, next_start, start_by_end, start_for_end
-from rovask.core.plan.problem import HAUL_NODE, LAUNCH_NODE, Ints, Problem
+from rovask.core.plan.problem import (
+    DEADLINE,
+    FIXED_END,
+    FIXED_START,
+    FOREVER,
+    HAUL_NODE,
+    LAUNCH_NODE,
+    NO_MAX,
+    RELEASE,
+    Ints,
+    Problem,
+    tables_of,
+)
 
 NONE = -1
 
@@ -42,11 +54,11 @@ class Windows:
         return self.stuck < 0
 
 
-@njit(cache=True)
-def _earliest(  # type: ignore[no-untyped-def]
-    arcs, work, unbroken, release, deadline, fixed_start, fixed_end, mode_lo, mode_hi, mode_calendar, rank, pos
-):
-    size = len(work)
+@compiled
+def _earliest(node_, mode_, rank, pos, sky_run, arcs):  # type: ignore[no-untyped-def]
+    release, deadline = node_[:, RELEASE], node_[:, DEADLINE]
+    fixed_start, fixed_end = node_[:, FIXED_START], node_[:, FIXED_END]
+    size = len(node_)
     horizon = pos.shape[1] - 1
     start = np.zeros(size, dtype=np.int64)
     end = np.zeros(size, dtype=np.int64)
@@ -57,12 +69,10 @@ def _earliest(  # type: ignore[no-untyped-def]
             if fixed_end[node] >= 0:
                 end[node] = fixed_end[node]
             else:
-                end[node] = earliest_end(
-                    node, release[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos
-                )
+                end[node] = earliest_end(node_, mode_, rank, pos, sky_run, node, release[node])
         else:
-            start[node] = next_start(node, release[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
-            end[node] = earliest_end(node, start[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
+            start[node] = next_start(node_, mode_, rank, pos, sky_run, node, release[node])
+            end[node] = earliest_end(node_, mode_, rank, pos, sky_run, node, start[node])
         if fixed_end[node] < 0 and (start[node] > horizon or end[node] > horizon):
             return start, end, via, node
         if fixed_start[node] < 0 and start[node] > deadline[node]:
@@ -71,7 +81,7 @@ def _earliest(  # type: ignore[no-untyped-def]
     while changed:
         changed = False
         for arc in range(len(arcs)):
-            first, then, kind, low, high = arcs[arc]
+            first, then, kind, low, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 3], arcs[arc, 4]
             if fixed_end[first] >= 0 and fixed_end[then] >= 0:
                 continue
             from_end = kind == 0 or kind == 2
@@ -81,19 +91,11 @@ def _earliest(  # type: ignore[no-untyped-def]
             target = start[then] if to_start else end[then]
             if source + low > target and not (fixed_start[then] >= 0 and (to_start or fixed_end[then] >= 0)):
                 if to_start:
-                    start[then] = next_start(
-                        then, source + low, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos
-                    )
+                    start[then] = next_start(node_, mode_, rank, pos, sky_run, then, source + low)
                 elif fixed_start[then] < 0:
-                    start[then] = max(
-                        start[then],
-                        start_for_end(then, source + low, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
-                    )
+                    start[then] = max(start[then], start_for_end(node_, mode_, rank, pos, sky_run, then, source + low))
                 if fixed_start[then] < 0:
-                    end[then] = max(
-                        end[then],
-                        earliest_end(then, start[then], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
-                    )
+                    end[then] = max(end[then], earliest_end(node_, mode_, rank, pos, sky_run, then, start[then]))
                 if not to_start:
                     end[then] = max(end[then], source + low)
                 via[then] = arc
@@ -115,20 +117,12 @@ def _earliest(  # type: ignore[no-untyped-def]
                     if fixed_start[first] < 0:
                         if from_end:
                             start[first] = max(
-                                start[first],
-                                start_for_end(
-                                    first, source - high, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos
-                                ),
+                                start[first], start_for_end(node_, mode_, rank, pos, sky_run, first, source - high)
                             )
                         else:
-                            start[first] = next_start(
-                                first, source - high, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos
-                            )
+                            start[first] = next_start(node_, mode_, rank, pos, sky_run, first, source - high)
                         end[first] = max(
-                            end[first],
-                            earliest_end(
-                                first, start[first], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos
-                            ),
+                            end[first], earliest_end(node_, mode_, rank, pos, sky_run, first, start[first])
                         )
                     if from_end:
                         end[first] = max(end[first], source - high)
@@ -143,11 +137,10 @@ def _earliest(  # type: ignore[no-untyped-def]
     return start, end, via, NONE
 
 
-@njit(cache=True)
-def _latest(  # type: ignore[no-untyped-def]
-    arcs, work, unbroken, deadline, fixed_start, fixed_end, mode_lo, mode_hi, mode_calendar, rank, pos, launch
-):
-    size = len(work)
+@compiled
+def _latest(node_, mode_, rank, pos, sky_run, arcs, launch):  # type: ignore[no-untyped-def]
+    deadline, fixed_start, fixed_end = node_[:, DEADLINE], node_[:, FIXED_START], node_[:, FIXED_END]
+    size = len(node_)
     horizon = pos.shape[1] - 1
     start = np.zeros(size, dtype=np.int64)
     end = np.zeros(size, dtype=np.int64)
@@ -156,19 +149,15 @@ def _latest(  # type: ignore[no-untyped-def]
             start[node], end[node] = fixed_start[node], fixed_end[node]
             continue
         limit = launch if node == LAUNCH_NODE else horizon
-        start[node] = min(
-            deadline[node], start_by_end(node, limit, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
-        )
-        end[node] = min(
-            limit, latest_end(node, start[node], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
-        )
+        start[node] = min(deadline[node], start_by_end(node_, mode_, rank, pos, sky_run, node, limit))
+        end[node] = min(limit, latest_end(node_, mode_, rank, pos, sky_run, node, start[node]))
         if fixed_start[node] >= 0:
             end[node] = limit
     changed = True
     while changed:
         changed = False
         for arc in range(len(arcs)):
-            first, then, kind, low, high = arcs[arc]
+            first, then, kind, low, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 3], arcs[arc, 4]
             from_end = kind == 0 or kind == 2
             to_start = kind == 0 or kind == 1
             if fixed_end[first] < 0:
@@ -176,77 +165,51 @@ def _latest(  # type: ignore[no-untyped-def]
                 if from_end and end[first] > limit:
                     end[first] = limit
                     if fixed_start[first] < 0:
-                        start[first] = min(
-                            start[first],
-                            start_by_end(first, limit, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
-                        )
-                        end[first] = min(
-                            end[first],
-                            latest_end(first, start[first], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
-                        )
+                        start[first] = min(start[first], start_by_end(node_, mode_, rank, pos, sky_run, first, limit))
+                        end[first] = min(end[first], latest_end(node_, mode_, rank, pos, sky_run, first, start[first]))
                     changed = True
                 elif not from_end and start[first] > limit and fixed_start[first] < 0:
-                    start[first] = latest_start(
-                        first, limit, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos
-                    )
-                    end[first] = min(
-                        end[first],
-                        latest_end(first, start[first], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
-                    )
+                    start[first] = latest_start(node_, mode_, rank, pos, sky_run, first, limit)
+                    end[first] = min(end[first], latest_end(node_, mode_, rank, pos, sky_run, first, start[first]))
                     changed = True
             if high >= 0 and fixed_end[then] < 0:
                 limit = max((end[first] if from_end else start[first]) + high, NONE)
                 if to_start and start[then] > limit and fixed_start[then] < 0:
-                    start[then] = latest_start(then, limit, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos)
-                    end[then] = min(
-                        end[then],
-                        latest_end(then, start[then], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
-                    )
+                    start[then] = latest_start(node_, mode_, rank, pos, sky_run, then, limit)
+                    end[then] = min(end[then], latest_end(node_, mode_, rank, pos, sky_run, then, start[then]))
                     changed = True
                 elif not to_start and end[then] > limit:
                     end[then] = limit
                     if fixed_start[then] < 0:
-                        start[then] = min(
-                            start[then],
-                            start_by_end(then, limit, mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
-                        )
-                        end[then] = min(
-                            end[then],
-                            latest_end(then, start[then], mode_lo, mode_hi, mode_calendar, work, unbroken, rank, pos),
-                        )
+                        start[then] = min(start[then], start_by_end(node_, mode_, rank, pos, sky_run, then, limit))
+                        end[then] = min(end[then], latest_end(node_, mode_, rank, pos, sky_run, then, start[then]))
                     changed = True
     return start, end
 
 
-def windows_of(problem: Problem, launch: int | None = None) -> Windows:
+def windows_of(problem: Problem, launch: int | None = None, *, whole: bool = False) -> Windows:
     """Earliest and latest start and end of every node, in slots.
 
-    launch: the latest launch the latest times are measured against; the refit's slot by default.
+    launch: the latest launch the latest times are measured against; the refit's slot by default. whole: every task is
+    in the plan; else a job that may be left out moves neither must-work nor another job that need not follow it.
     A node whose latest start lies before its earliest one makes the launch late by the ties alone.
     O(nodes x arcs x days) at worst, a few sweeps over the arcs in practice.
     """
-    shared = (problem.mode_lo, problem.mode_hi, problem.mode_calendar, problem.rank, problem.pos)
-    start, end, via, stuck = _earliest(
-        problem.arcs,
-        problem.work,
-        problem.unbroken,
-        problem.release,
-        problem.deadline,
-        problem.fixed_start,
-        problem.fixed_end,
-        *shared,
-    )
-    slot = max(problem.launch_at, problem.release[LAUNCH_NODE]) if launch is None else launch
-    late_start, late_end = _latest(
-        problem.arcs,
-        problem.work,
-        problem.unbroken,
-        problem.deadline,
-        problem.fixed_start,
-        problem.fixed_end,
-        *shared,
-        slot,
-    )
+    arrays = problem.arrays
+    tables = tables_of(arrays)
+    packed = (tables.node, tables.mode, tables.rank, tables.pos, tables.sky_run)
+    early, late = arrays.arcs, arrays.arcs
+    if not whole and (arrays.need > 0).any():
+        first, then = arrays.arcs[:, 0], arrays.arcs[:, 1]
+        maybe = arrays.need > 0
+        apart = arrays.job[first] != arrays.job[then]
+        early, late = early.copy(), late.copy()
+        early[maybe[first] & ~maybe[then], 3] = -FOREVER  # what may be left out holds up no must-work …
+        early[(maybe[first] & ~maybe[then]) | (maybe[then] & apart), 4] = NO_MAX  # … nor pulls it later
+        late[maybe[then] & apart, 3] = -FOREVER
+    start, end, via, stuck = _earliest(*packed, early)
+    slot = max(arrays.launch_at, arrays.release[LAUNCH_NODE]) if launch is None else launch
+    late_start, late_end = _latest(*packed, late, slot)
     return Windows(start, end, late_start, late_end, via, int(stuck))
 
 
@@ -262,7 +225,7 @@ def cycle_of(problem: Problem, windows: Windows) -> list[int]:
         seen[node] = len(path)
         arc = int(windows.via[node])
         path.append(arc)
-        first, then = int(problem.arcs[arc][0]), int(problem.arcs[arc][1])
+        first, then = int(problem.arrays.arcs[arc][0]), int(problem.arrays.arcs[arc][1])
         node = first if then == node else then
         if node == HAUL_NODE:
             break

@@ -22,6 +22,7 @@ from rovask.web import sheets
 from rovask.web.page import Page, open_page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, local_path, settings_of
+from rovask.web.sheet_fields import FIELDS
 from rovask.work.queue import ask_for_search
 
 router = APIRouter()
@@ -33,6 +34,7 @@ WORDS = {
     Kind.PERSON: "person",
     Kind.PART: "part",
     Kind.PLACE: "place",
+    Kind.GEAR: "piece of equipment",
     Kind.APPOINTMENT: "appointment",
     Kind.BOAT: "boat",
     Kind.YARD: "yard",
@@ -41,10 +43,11 @@ WORDS = {
 _ONLY_ONE = (Kind.BOAT, Kind.YARD, Kind.HEADER)
 # What a new thing starts as, by field; the sheet shows it, nothing is kept before it is saved.
 _FRESH: dict[Kind, dict[str, Any]] = {
-    Kind.TASK: {"state": "ashore", "hands": 1},
+    Kind.TASK: {"state": "ashore", "hands": 1, "units": 1, "units_done": 0, "tender": 0},
     Kind.JOB: {"need": "must"},
     Kind.LINK: {"kind": "FS", "min_lag": 0},
-    Kind.PERSON: {"role": "helper", "call_out_hours": 0},
+    Kind.PERSON: {"role": "helper", "call_out_hours": 0, "longest_run": 9},
+    Kind.GEAR: {"count": 1},
     Kind.PART: {"quantity": 1, "lead_days": 3, "status": "needed"},
     Kind.PLACE: {"capacity": 2},
     Kind.APPOINTMENT: {"hours": 1},
@@ -124,7 +127,7 @@ def new_sheet(request: Request, who: Who, pk: int, kind: str) -> Response:
     job = next((job for job in page.refit.jobs if job.id == query.get("job")), None)
     if what is Kind.TASK and job and job.tasks and "place" not in fresh:
         fresh |= {"place": job.tasks[-1].place}
-    sheet = sheets.Sheet(what, sheets.FIELDS[what], sheets.typed(what, fresh, page.zone))
+    sheet = sheets.Sheet(what, FIELDS[what], sheets.typed(what, fresh, page.zone))
     extra: dict[str, str] = {name: query[name] for name in ("job", "after") if name in query}
     next_ = local_path(query.get("next", ""), _home(page, what, "", query))
     return _sheet(request, page, sheet, "", None, next_, extra)
@@ -143,7 +146,7 @@ def edit_sheet(request: Request, who: Who, pk: int, kind: str, key: str) -> Resp
     item = item_of(page.refit, what, key)
     if item is None:
         raise NotFound(f"This {WORDS[what]} is gone; somebody removed it meanwhile.")
-    sheet = sheets.Sheet(what, sheets.FIELDS[what], sheets.typed(what, item, page.zone))
+    sheet = sheets.Sheet(what, FIELDS[what], sheets.typed(what, item, page.zone))
     query = dict(request.query_params)
     next_ = local_path(query.get("next", ""), _home(page, what, key, query))
     return _sheet(request, page, sheet, key, page.kept.revisions.get(Key(what, key)), next_, {})
@@ -178,7 +181,7 @@ def save(request: Request, who: Who, posted: Form, pk: int, kind: str) -> Respon
     except (RefitFaults, ValidationError) as error:
         for name, messages in sheets.faults_by_field(what, error).items():
             faults.setdefault(name, []).extend(message for message in messages if message not in faults.get(name, []))
-        sheet = sheets.Sheet(what, sheets.FIELDS[what], values, faults)
+        sheet = sheets.Sheet(what, FIELDS[what], values, faults)
         return _sheet(request, page, sheet, key, revision, next_, extra, 422)
     ask_for_search(settings.database_url, pk)
     return RedirectResponse(local_path(next_, _home(page, what, key, extra)), status_code=303)
@@ -229,7 +232,7 @@ def _conflict(
             sheets.spoken(field, theirs, page.refit) if theirs else "–",
             sheets.spoken(field, mine, page.refit),
         )
-        for field in sheets.FIELDS[what]
+        for field in FIELDS[what]
     ]
     by = next((entry.who for entry in last if entry.revision == page.kept.revisions.get(Key(what, key))), "")
     context = page.context(

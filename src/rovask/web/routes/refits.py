@@ -20,6 +20,7 @@ from rovask.store.database import transaction
 from rovask.web import sheets
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, settings_of
+from rovask.web.sheet_fields import FIELDS
 
 router = APIRouter()
 
@@ -107,7 +108,7 @@ def _parts(values: dict[Kind, dict[str, Any]], faults: dict[str, list[str]]) -> 
     """The fields of the new-refit form, under names made unique by their kind."""
     rows = []
     for kind, names in _NEW.items():
-        for field in sheets.FIELDS[kind]:
+        for field in FIELDS[kind]:
             if field.name in names:
                 rows.append(
                     {
@@ -122,7 +123,7 @@ def _parts(values: dict[Kind, dict[str, Any]], faults: dict[str, list[str]]) -> 
 
 
 def _defaults() -> dict[Kind, dict[str, Any]]:
-    values = {kind: {field.name: "" for field in sheets.FIELDS[kind]} for kind in _NEW}
+    values = {kind: {field.name: "" for field in FIELDS[kind]} for kind in _NEW}
     values[Kind.HEADER] |= {"currency": "EUR"}
     values[Kind.BOAT] |= {
         "hull_material": "grp",

@@ -7,12 +7,14 @@ from datetime import timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.plan.moves import moved_near, moves
 from rovask.core.plan.result import Plan
 from rovask.core.plan.why import holds
 from rovask.store.database import transaction
 from rovask.store.refits import plan_before
-from rovask.web.page import Page, open_page
-from rovask.web.rendering import render
+from rovask.web.assets import chart_style
+from rovask.web.page import Page, open_page, page_here
+from rovask.web.rendering import render, templates
 from rovask.web.security import Who, settings_of
 from rovask.web.slip.chart import View, draw, whole_view
 from rovask.web.slip.marks import Chart
@@ -55,7 +57,7 @@ def slip(
     settings = settings_of(request)
     with transaction(settings.database_url) as session:
         page = open_page(session, who, pk, settings.clock())
-        before = plan_before(session, page.kept) if page.note else None
+        before = plan_before(session, page.kept) if page.note or page.replaced else None
     start = max(min(start, 400), -400)
     view = view_for(page, span, start, 1240.0)
     view = View(view.first, view.last, view.width, view.label_width, person, job)
@@ -78,5 +80,24 @@ def slip(
         pin_text=moment_text(item.start, page.zone) if item else "",
         spare=page.verdict.spare_by_task.get(task),
         spans=list(SPANS),
+        search=page.search,
+        moved=moves(page.refit, before, page.plan) if before else [],
+        near=moved_near(page.refit, before, page.plan) if before else (0, 0),
+        proposed=moves(page.refit, page.plan, page.proposal.plan) if page.proposal else [],
     )
     return render(request, "slip.html", context)
+
+
+@router.get("/r/{pk}/slip.svg")
+def slip_svg(
+    request: Request, who: Who, pk: int, span: str = "whole", start: int = 0, person: str = "", job: str = ""
+) -> Response:
+    """The chart alone as an SVG file with its styles in it, to keep, print or send."""
+    page = page_here(request, who, pk)
+    view = view_for(page, span, max(min(start, 400), -400), 1240.0)
+    view = View(view.first, view.last, view.width, view.label_width, person, job)
+    context = {"chart": chart_for(page, view, None), "refit": page.refit, "style": chart_style()}
+    text = templates.get_template("slip_file.svg").render(context)
+    name = f"slip-{page.now.astimezone(page.zone):%Y-%m-%d}.svg"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"', "Cache-Control": "no-store"}
+    return Response(text, media_type="image/svg+xml", headers=headers)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
@@ -136,6 +136,24 @@ def nudge(request: Request, who: Who, posted: Form, pk: int, key: str) -> Respon
         if at.item is None:
             raise RefitFaults([Fault("", "It is not planned, so there is nothing to move.")])
         return edits.update_task(refit, key, pin=max(at.item.start + step, at.now))
+
+    return _changed(request, who, posted, pk, key, "moved {}", edit)
+
+
+@router.post("/r/{pk}/task/{key}/drop")
+def drop(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+    """Pin a task where it was dragged to, on the nearest half-hour and not in the past."""
+    text = posted.text("at")
+
+    def edit(refit: Refit, at: At) -> Refit:
+        try:
+            moment = datetime.fromisoformat(text)
+        except ValueError:
+            raise RefitFaults([Fault("", f"“{text}” is not a time.")]) from None
+        if moment.tzinfo is None:
+            raise RefitFaults([Fault("", f"“{text}” is not a time on any clock.")])
+        nearest = refits.half_hour(moment + timedelta(minutes=15)).astimezone(UTC)
+        return edits.update_task(refit, key, pin=max(nearest, at.now))
 
     return _changed(request, who, posted, pk, key, "moved {}", edit)
 

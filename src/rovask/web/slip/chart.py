@@ -7,13 +7,30 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from rovask.core.choices import LinkKind, PartStatus
 from rovask.core.model import Job, Refit, Task
 from rovask.core.plan.compile import ready_at
 from rovask.core.plan.result import Assignment, Plan, Verdict
+from rovask.core.plan.ties import lags_of
+from rovask.core.weather import HOUR, RAIN_FROM, Weather, cure_temperature
 from rovask.core.words import day_and_time
-from rovask.web.slip.marks import Band, Block, Bracket, Chart, DayMark, Ghost, Parcel, PersonDay, Ribbon, Tail
+from rovask.web.slip.marks import (
+    Band,
+    Block,
+    Bracket,
+    Chart,
+    DayMark,
+    Ghost,
+    Outage,
+    Parcel,
+    PersonDay,
+    Rain,
+    Ribbon,
+    Sky,
+    Tail,
+)
 from rovask.web.slip.scale import TimeScale
 
 LABEL_HEIGHT = 10.0
@@ -26,6 +43,8 @@ NAMED_DAY = 75.0
 NAMED = 1.7  # blocks are taller where their names are shown
 PERSON_ROW = 11.0
 QUAY_HEIGHT = 20.0
+SKY_HEIGHT = 18.0
+OUTAGE_ROW = 9.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,6 +191,7 @@ def _block(
         task.pin is not None,
         stretch.job.need.value != "must",
         name if _named(scale) and not task.begun_at else "",
+        task.weather is not None and not task.done_at,
     )
 
 
@@ -180,13 +200,16 @@ def draw(refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, 
     zone = refit.yard.zone
     chart = Chart(view.width, left=view.label_width, right=view.width - 6, top=38.0)
     scale = TimeScale.over(view.first, view.last, chart.left, chart.right, zone)
+    chart.knots = [(moment.isoformat(), round(x, 1)) for moment, x in scale.knots]
     _days(refit, scale, chart, view, now)
+    _weather(refit.weather, scale, chart, zone)
     ends = _bands(refit, plan, verdict, now, view, scale, chart)
     _cures(refit, plan, scale, chart, ends)
     if before is not None:
         _ghosts(plan, before, scale, chart, ends)
     chart.bands_bottom = chart.quay_y = chart.height
     _quay(refit, plan, scale, chart, ends)
+    _outages(refit, plan, scale, chart)
     _people(refit, plan, scale, chart, view)
     chart.height += 16
     if scale.first < plan.launch < scale.last:
@@ -223,6 +246,66 @@ def _days(refit: Refit, scale: TimeScale, chart: Chart, view: View, now: datetim
             )
         )
         day = following
+
+
+def _weather(weather: Weather, scale: TimeScale, chart: Chart, zone: ZoneInfo) -> None:
+    """The ribbon over the bands: rain as rain, the coldest and warmest hour of each day, and where knowledge ends."""
+    if weather.start is None or weather.end is None or weather.end <= scale.first or weather.start >= scale.last:
+        return
+    chart.sky_y, chart.top = chart.top, chart.top + SKY_HEIGHT
+    if scale.first < weather.end < scale.last:
+        chart.sky_end = scale.x(weather.end)
+    spell: tuple[datetime, float] | None = None
+    for hour in range(len(weather.rain) + 1):
+        at = weather.start + hour * HOUR
+        amount = weather.rain[hour] if hour < len(weather.rain) else 0.0
+        if amount >= RAIN_FROM:
+            spell = (spell[0], max(spell[1], amount)) if spell else (at, amount)
+        elif spell:
+            x0, x1 = scale.x(spell[0]), scale.x(at)
+            if x1 > x0:
+                chart.rain.append(Rain(x0, x1 - x0, min(spell[1] / 4, 1.0)))
+            spell = None
+    by_day: dict[date, list[float]] = {}
+    for hour, air in enumerate(weather.temperature):
+        by_day.setdefault((weather.start + hour * HOUR).astimezone(zone).date(), []).append(air)
+    for mark, day in zip(chart.days, _dates(scale, zone), strict=False):
+        if len(by_day.get(day, ())) >= 12 and mark.width > 24:
+            low, high = min(by_day[day]), max(by_day[day])
+            chart.sky.append(
+                Sky(mark.x + mark.width / 2, f"{low:.0f}–{high:.0f}°" if mark.width > 44 else f"{high:.0f}°")
+            )
+
+
+def _dates(scale: TimeScale, zone: ZoneInfo) -> list[date]:
+    return [moment.astimezone(zone).date() for moment, _ in scale.knots[:-1:3]]
+
+
+def _outages(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart) -> None:
+    """When life aboard is without something: a row for each service, bars from the task that takes it out to its return."""
+    at = plan.by_task()
+    rows: dict[str, list[tuple[datetime, datetime, str]]] = {}
+    for task in refit.tasks.values():
+        begins, ends = at.get(task.id), at.get(task.until or task.id)
+        if (
+            not task.takes_out
+            or begins is None
+            or ends is None
+            or ends.end <= scale.first
+            or begins.start >= scale.last
+        ):
+            continue
+        for service in task.takes_out:
+            rows.setdefault(service.value, []).append((begins.start, ends.end, task.title))
+    chart.outage_y = chart.height
+    for name, spans in rows.items():
+        for first, last, title in spans:
+            x = scale.x(first)
+            told = (
+                f"no {name}, {day_and_time(first, refit.yard.zone)} to {day_and_time(last, refit.yard.zone)}: {title}"
+            )
+            chart.outages.append(Outage(x, max(scale.x(last) - x, 2.0), chart.height + 2, told, name))
+        chart.height += OUTAGE_ROW
 
 
 Ends = dict[str, Block]
@@ -267,18 +350,20 @@ def _bands(
 
 def _cures(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:
     at = plan.by_task()
+    warmth = cure_temperature(refit.weather, plan.now, refit.launch_at)
     for link in refit.links:
         block, item = ends.get(link.first), at.get(link.first)
         if block is None or item is None or link.kind is not LinkKind.FS or not link.min_lag:
             continue
-        cured = item.end + timedelta(hours=link.min_lag)
+        low, high = lags_of(link, warmth)
+        cured = item.end + timedelta(hours=low)
         x, x1 = scale.x(item.end), scale.x(cured)
         height = min(block.height * 0.55, 6.0)
         if x1 > x:
             chart.tails.append(Tail(x, block.y + block.height - height, x1 - x, height))
         then = refit.tasks.get(link.then)
-        if link.max_lag is not None and then is not None and not then.begun_at:
-            close = scale.x(item.end + timedelta(hours=link.max_lag))
+        if high is not None and then is not None and not then.begun_at and link.id not in plan.made_good:
+            close = scale.x(item.end + timedelta(hours=high))
             if close > x1:
                 chart.brackets.append(Bracket(x1, block.y + block.height + 1.5, close - x1))
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """A task: a rectangle in its band. ``tone``: done, doing, todo. ``fill``: share that is done."""
+    """A task: a rectangle in its band. ``tone``: done, doing, todo. ``fill``: share that is done. ``sky``: needs weather."""
 
     task: str
     title: str
@@ -23,6 +23,7 @@ class Block:
     pinned: bool
     optional: bool
     name: str = ""
+    sky: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,6 +111,34 @@ class Ghost:
     height: float
 
 
+@dataclass(frozen=True, slots=True)
+class Rain:
+    """A spell of rain on the weather ribbon; ``heavy`` from 0 to 1."""
+
+    x: float
+    width: float
+    heavy: float
+
+
+@dataclass(frozen=True, slots=True)
+class Sky:
+    """A day on the weather ribbon: coldest and warmest, as far as the forecast goes."""
+
+    x: float
+    told: str
+
+
+@dataclass(frozen=True, slots=True)
+class Outage:
+    """A service of life aboard that is out, on the strip under the quay."""
+
+    x: float
+    width: float
+    y: float
+    told: str
+    name: str
+
+
 @dataclass
 class Chart:
     """Everything the template draws."""
@@ -129,6 +158,13 @@ class Chart:
     parcels: list[Parcel] = field(default_factory=list)
     people: list[tuple[str, float]] = field(default_factory=list)
     person_days: list[PersonDay] = field(default_factory=list)
+    rain: list[Rain] = field(default_factory=list)
+    sky: list[Sky] = field(default_factory=list)
+    sky_y: float | None = None
+    sky_end: float | None = None
+    outages: list[Outage] = field(default_factory=list)
+    outage_y: float = 0
+    knots: list[tuple[str, float]] = field(default_factory=list)
     quay_y: float = 0
     bands_bottom: float = 0
     water_x: float | None = None

@@ -28,6 +28,70 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+// A block is dragged sideways to pin it; the plan is worked out again round it. A tap or a short slip is a choice.
+const LEAST_DRAG = 6;
+let drag = null;
+document.addEventListener("pointerdown", (event) => {
+  const block = event.target.closest("svg.slip [data-drop]");
+  if (!block || event.button !== 0) return;
+  drag = {block, svg: block.closest("svg"), x: event.clientX, moved: false, id: event.pointerId};
+});
+document.addEventListener("pointermove", (event) => {
+  if (!drag || event.pointerId !== drag.id) return;
+  const by = event.clientX - drag.x;
+  if (Math.abs(by) < LEAST_DRAG && !drag.moved) return;
+  drag.moved = true;
+  drag.block.classList.add("dragged");
+  drag.block.setAttribute("transform", `translate(${by * drag.svg.viewBox.baseVal.width / drag.svg.clientWidth} 0)`);
+});
+document.addEventListener("pointerup", (event) => {
+  const done = drag;
+  drag = null;
+  if (!done || !done.moved) return;
+  const scale = done.svg.viewBox.baseVal.width / done.svg.clientWidth;
+  const x = Number(done.block.dataset.x) + (event.clientX - done.x) * scale;
+  const knots = JSON.parse(done.svg.dataset.knots);
+  const at = Math.max(1, knots.findIndex(([, right]) => right >= x));
+  const [[from, left], [to, right]] = [knots[at - 1], knots[at] ?? knots[knots.length - 1]];
+  const moment = Date.parse(from) + (Date.parse(to) - Date.parse(from)) * (x - left) / (right - left || 1);
+  const form = document.getElementById("drop");
+  form.action = done.block.dataset.drop;
+  form.elements.at.value = new Date(moment).toISOString();
+  form.requestSubmit();
+});
+document.addEventListener("dragstart", (event) => {
+  if (event.target.closest?.("svg.slip")) event.preventDefault();
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest("svg.slip .dragged")) event.preventDefault();
+}, true);
+
+// News of the search for a better plan, while it runs; when it is over the page shows what came of it.
+let news = null;
+function listen() {
+  const place = document.querySelector("[data-news]");
+  if (news && (!place || news.url !== new URL(place.dataset.news, location).href)) {
+    news.close();
+    news = null;
+  }
+  if (!place || news || typeof EventSource === "undefined") return;
+  news = new EventSource(place.dataset.news);
+  const show = (event) => {
+    const here = document.querySelector("[data-news]");
+    if (here) here.innerHTML = event.data;
+  };
+  news.addEventListener("news", show);
+  news.addEventListener("over", (event) => {
+    show(event);
+    news.close();
+    news = null;
+    document.querySelector("[data-news]")?.removeAttribute("data-news");
+    document.getElementById("renew")?.removeAttribute("hidden");
+  });
+}
+document.addEventListener("DOMContentLoaded", listen);
+document.addEventListener("htmx:after:swap", listen);
+
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-close]")) event.target.closest("dialog")?.close();
   if (event.target.closest("[data-print]")) window.print();

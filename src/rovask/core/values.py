@@ -1,0 +1,66 @@
+"""The kinds of value a refit is made of, and the base of everything in it.
+
+Units: hours are multiples of half an hour; money is an integer in minor units of the refit's
+currency; moments are aware and kept in UTC; dates and shift times are the yard's local ones.
+"""
+
+from __future__ import annotations
+
+from datetime import UTC, time
+from typing import Annotated
+from zoneinfo import ZoneInfo
+
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
+
+
+def _clean(text: str) -> str:
+    """Refuse control characters: PostgreSQL can't keep NUL, and nothing on a page needs the rest."""
+    if any(ord(sign) < 32 and sign not in "\n\t" for sign in text):
+        raise ValueError("holds control characters; type the text again")
+    return text
+
+
+def _time_zone(name: str) -> str:
+    try:
+        ZoneInfo(name)
+    except (KeyError, ValueError, OSError):
+        raise ValueError(f"{name!r} is not a time zone; write it like Atlantic/Azores") from None
+    return name
+
+
+def _half_hour(value: time) -> time:
+    if value.minute not in (0, 30) or value.second or value.microsecond or value.tzinfo:
+        raise ValueError("must lie on a full or half hour, without a zone")
+    return value
+
+
+Line = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True), AfterValidator(_clean)]
+Text = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_clean)]
+Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,39}$")]
+Skill = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z -]{0,39}$")]
+Hours = Annotated[float, Field(strict=True, ge=0, le=2000, multiple_of=0.5, allow_inf_nan=False)]
+Money = Annotated[int, Field(strict=True, ge=0, le=10**12)]
+Moment = Annotated[AwareDatetime, AfterValidator(lambda moment: moment.astimezone(UTC))]
+HalfHour = Annotated[time, AfterValidator(_half_hour)]
+TimeZone = Annotated[str, AfterValidator(_time_zone)]
+Metres = Annotated[float, Field(strict=True, gt=0, le=100, allow_inf_nan=False)]
+
+Celsius = Annotated[float, Field(strict=True, ge=-40, le=60, allow_inf_nan=False)]
+MetresPerSecond = Annotated[float, Field(strict=True, ge=0, le=80, allow_inf_nan=False)]
+Percent = Annotated[float, Field(strict=True, ge=0, le=100, allow_inf_nan=False)]
+
+
+def short(length: int) -> StringConstraints:
+    """Text of at most ``length`` signs, empty allowed."""
+    return StringConstraints(max_length=length)
+
+
+Remark = Annotated[str, short(200), AfterValidator(_clean)]
+Unit = Annotated[str, short(20), AfterValidator(_clean)]
+Label = Annotated[str, short(120), AfterValidator(_clean)]
+
+
+class Frozen(BaseModel):
+    """Base of everything in a refit: immutable, strict about unknown fields."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", ser_json_inf_nan="null")

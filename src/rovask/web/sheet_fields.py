@@ -1,0 +1,253 @@
+"""What is asked of each kind of thing: its fields, how they are typed, their units, help and choices."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from rovask.core.choices import (
+    Drive,
+    Emission,
+    HullMaterial,
+    Keel,
+    LinkKind,
+    Need,
+    PartStatus,
+    Role,
+    Rudder,
+    Service,
+    State,
+)
+from rovask.core.model import Refit
+from rovask.core.records import Kind
+
+
+class How(StrEnum):
+    """How a field is typed."""
+
+    TEXT = "text"
+    AREA = "area"
+    NUMBER = "number"
+    MONEY = "money"
+    CHOICE = "choice"
+    MANY = "many"
+    TICK = "tick"
+    DATE = "date"
+    MOMENT = "moment"
+    WORDS = "words"
+    SHIFTS = "shifts"
+    RANGES = "ranges"
+    WORK = "work"
+    WEATHER = "weather"
+    RULES = "rules"
+    LIMITS = "limits"
+
+
+Options = Callable[[Refit], list[tuple[str, str]]]
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One field: its name in the model, label, how it is typed; unit, help and choices where it has some."""
+
+    name: str
+    label: str
+    how: How = How.TEXT
+    unit: str = ""
+    help: str = ""
+    options: Options | None = None
+    optional: bool = False
+    wide: bool = False
+    group: str = ""
+
+
+def _choices(kind: type[StrEnum], words: Mapping[str, str]) -> Options:
+    return lambda refit: [(item.value, words.get(item.value, item.value)) for item in kind]
+
+
+def _places(refit: Refit) -> list[tuple[str, str]]:
+    return [(place.id, place.name) for place in refit.places]
+
+
+def _people(refit: Refit) -> list[tuple[str, str]]:
+    return [(who.id, who.name) for who in refit.people]
+
+
+def _parts(refit: Refit) -> list[tuple[str, str]]:
+    return [(part.id, part.name) for part in refit.parts]
+
+
+def _gear(refit: Refit) -> list[tuple[str, str]]:
+    return [(item.id, item.name) for item in refit.gear]
+
+
+def _tasks(refit: Refit) -> list[tuple[str, str]]:
+    return [(task.id, f"{job.title}: {task.title}") for job, task in refit.walk()]
+
+
+def _events(refit: Refit) -> list[tuple[str, str]]:
+    tasks = [(task.id, f"{job.title}: {task.title}") for job, task in refit.walk()]
+    return [("haul", "the haul-out"), *tasks, ("launch", "the launch")]
+
+
+STATE_WORDS = {
+    "afloat_before": "afloat, before the haul",
+    "ashore": "ashore",
+    "slings": "in the slings, before the launch",
+    "afloat_after": "afloat, after launch",
+    "either": "either",
+}
+STATUS_WORDS = {
+    "needed": "to order",
+    "ordered": "ordered",
+    "aboard": "aboard, fit not tried",
+    "checked": "aboard and fits",
+}
+KIND_WORDS = {
+    "FS": "starts after the end of it",
+    "SS": "starts after the start of it",
+    "FF": "ends after the end of it",
+    "SF": "ends after the start of it",
+}
+_HOURS_HELP = "One line for each pattern: mon-sat 08:00-12:00, 13:00-18:00"
+_DAYS_HELP = "One line each: 2026-05-18 to 2026-05-24, then why"
+
+_RULES_HELP = (
+    "One line each: sparks only mon-fri 08:00-16:00; dust never 2026-05-18 to 2026-05-19; sparks permit from 2026-05-12"
+)
+MORE = "Weather, dust and fumes, equipment, what it takes out"
+
+FIELDS: dict[Kind, tuple[Field, ...]] = {
+    Kind.TASK: (
+        Field("title", "Task", wide=True),
+        Field("place", "Place", How.CHOICE, options=_places),
+        Field("state", "Boat is", How.CHOICE, options=_choices(State, STATE_WORDS)),
+        Field("work", "Hours of work", How.WORK, "h", "least, likely, most; with all hands at it"),
+        Field("units", "Units", How.NUMBER, help="four pumps: 4, and the hours of one"),
+        Field("hands", "Hands at once", How.NUMBER),
+        Field("skill", "Skill needed", optional=True, help="of everybody; empty: any owner or helper"),
+        Field("unbroken", "In one go, no pause overnight", How.TICK),
+        Field("people", "Only these people", How.MANY, options=_people, help="none ticked: whoever fits"),
+        Field("parts", "Parts it waits for", How.MANY, options=_parts),
+        Field("pin", "Pinned to start at", How.MOMENT, optional=True),
+        Field("caution", "Caution", How.AREA, wide=True),
+        Field("note", "Note", How.AREA, wide=True),
+        Field("units_done", "Units done", How.NUMBER, group=MORE),
+        Field("skilled", "Skills one by one", How.WORDS, help="a hand for each: rigging, lifting", group=MORE),
+        Field("gear", "Equipment it uses", How.MANY, options=_gear, group=MORE),
+        Field("weather", "Weather", How.WEATHER, wide=True, group=MORE),
+        Field("emits", "Gives off", How.MANY, options=_choices(Emission, {}), group=MORE),
+        Field("shuns", "Can't stand", How.MANY, options=_choices(Emission, {}), group=MORE),
+        Field("tender", "Tender for", How.NUMBER, "h after its end", "dust and rain still spoil it", group=MORE),
+        Field("contained_by", "Contained by", How.CHOICE, options=_tasks, optional=True, group=MORE),
+        Field("takes_out", "Takes out", How.MANY, options=_choices(Service, {}), group=MORE),
+        Field("until", "Given back by", How.CHOICE, options=_tasks, optional=True, group=MORE),
+    ),
+    Kind.JOB: (
+        Field("title", "Job", wide=True),
+        Field(
+            "need",
+            "Need",
+            How.CHOICE,
+            options=_choices(Need, {"must": "must", "should": "should", "could": "could wait"}),
+            help="should and could give way to the launch",
+        ),
+        Field("owner", "Whose", How.CHOICE, options=_people, optional=True),
+        Field("note", "Note", How.AREA, wide=True),
+    ),
+    Kind.LINK: (
+        Field("first", "First", How.CHOICE, options=_events, wide=True),
+        Field("then", "Then", How.CHOICE, options=_events, wide=True),
+        Field("kind", "The second", How.CHOICE, options=_choices(LinkKind, KIND_WORDS)),
+        Field("min_lag", "At least", How.NUMBER, "h later", "elapsed: nights and Sundays count"),
+        Field("max_lag", "At most", How.NUMBER, "h later", "empty: no limit", optional=True),
+        Field("reason", "Why", wide=True),
+        Field("cures", "It cures: these are hours at 20 °C", How.TICK, help="doubled for each 10 °C colder"),
+        Field("make_good_hours", "If the window is missed", How.NUMBER, "h of work more", optional=True),
+        Field("make_good", "To make it good", help="wash, abrade, wipe", wide=True),
+    ),
+    Kind.PERSON: (
+        Field("name", "Name"),
+        Field(
+            "role",
+            "Is",
+            How.CHOICE,
+            options=_choices(Role, {"trade": "a trade", "yard": "yard crew", "owner": "owner", "helper": "helper"}),
+        ),
+        Field("skills", "Skills", How.WORDS, help="with commas: paint, mechanics"),
+        Field("hours", "Working hours", How.SHIFTS, help=_HOURS_HELP, wide=True),
+        Field("arrives", "Arrives", How.DATE, optional=True),
+        Field("leaves", "Leaves", How.DATE, optional=True),
+        Field("absences", "Away", How.RANGES, help=_DAYS_HELP, wide=True),
+        Field("rate", "Rate", How.MONEY, "an hour"),
+        Field("call_out_hours", "Call-out minimum", How.NUMBER, "h a day"),
+        Field("longest_run", "Days on end", How.NUMBER, "at most", "then a day off"),
+    ),
+    Kind.PART: (
+        Field("name", "Part", wide=True),
+        Field("quantity", "Quantity", How.NUMBER),
+        Field("unit", "Unit"),
+        Field("supplier", "From"),
+        Field("price", "Price", How.MONEY, "for all of it"),
+        Field("lead_days", "Lead time", How.NUMBER, "days"),
+        Field("status", "It is", How.CHOICE, options=_choices(PartStatus, STATUS_WORDS)),
+        Field("arrives", "Arrives", How.MOMENT, optional=True, help="expected, or when it came"),
+        Field("stowed", "Stowed at"),
+    ),
+    Kind.PLACE: (
+        Field("name", "Place", wide=True),
+        Field("capacity", "Room for", How.NUMBER, "hands at once"),
+        Field("outdoors", "Outdoors: daylight only, and dust drifts", How.TICK),
+        Field("opens_onto", "Opens onto", How.MANY, options=_places, help="dust and fumes reach these"),
+    ),
+    Kind.GEAR: (
+        Field("name", "Equipment", wide=True),
+        Field("count", "How many there are", How.NUMBER, help="tasks that can use it at once; 0: broken"),
+    ),
+    Kind.APPOINTMENT: (
+        Field("title", "What", wide=True),
+        Field("at", "When", How.MOMENT),
+        Field("hours", "For", How.NUMBER, "h"),
+        Field("people", "Keeps busy", How.MANY, options=_people),
+    ),
+    Kind.BOAT: (
+        Field("name", "Name"),
+        Field("rig", "Rig"),
+        Field("hulls", "Hulls", How.NUMBER),
+        Field("hull_material", "Hull", How.CHOICE, options=_choices(HullMaterial, {"grp": "GRP"})),
+        Field("keel", "Keel", How.CHOICE, options=_choices(Keel, {})),
+        Field("rudder", "Rudder", How.CHOICE, options=_choices(Rudder, {"keel": "on the keel", "skeg": "skeg-hung"})),
+        Field("drive", "Drive", How.CHOICE, options=_choices(Drive, {})),
+        Field("length_m", "Length overall", How.NUMBER, "m"),
+        Field("waterline_m", "Waterline", How.NUMBER, "m"),
+        Field("beam_m", "Beam", How.NUMBER, "m"),
+        Field("draft_m", "Draft", How.NUMBER, "m"),
+        Field("displacement_kg", "Displacement", How.NUMBER, "kg"),
+    ),
+    Kind.YARD: (
+        Field("name", "Yard"),
+        Field("town", "Town"),
+        Field("time_zone", "Time zone", help="like Europe/Lisbon"),
+        Field("hours", "Hours for work ashore", How.SHIFTS, help=_HOURS_HELP + "; empty: any", wide=True),
+        Field("closed", "Closed days", How.RANGES, help=_DAYS_HELP, wide=True),
+        Field("rules", "What may not be given off when", How.RULES, help=_RULES_HELP, wide=True),
+        Field("latitude", "Latitude", How.NUMBER, "° north", "for daylight and weather", optional=True),
+        Field("longitude", "Longitude", How.NUMBER, "° east", optional=True),
+        Field("slings_hours", "Held in the slings", How.NUMBER, "h at most, before launch"),
+        Field("slings_night", "A night in the slings", How.MONEY),
+        Field("lift_and_launch", "Lift, block and launch", How.MONEY),
+        Field("lay_day", "Lay-day", How.MONEY),
+        Field("free_days", "Free days", How.NUMBER, "days"),
+    ),
+    Kind.HEADER: (
+        Field("name", "Name of the refit", wide=True),
+        Field("haul_at", "Haul-out", How.MOMENT),
+        Field("launch_at", "Launch slot", How.MOMENT, help="the slings, or the tide; fixed"),
+        Field("prepare_from", "Plan from", How.DATE, optional=True, help="for work afloat before the haul"),
+        Field("currency", "Currency", help="three letters, like EUR"),
+        Field("budget", "Budget", How.MONEY),
+        Field("outage_limits", "Never without", How.LIMITS, help="One line each: heads 48 h", wide=True),
+        Field("ask_first", "Show me a better plan before it is adopted", How.TICK, wide=True),
+    ),
+}

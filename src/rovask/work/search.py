@@ -1,0 +1,177 @@
+"""The search for a better plan, as the worker runs it: improve, keep what is verified and better, say how far it is.
+
+One search of a refit at a time (the queue's lock). It stops when it is asked to, when the refit changes, and when its
+seconds are over; whatever it had found by then is kept. It holds no transaction open while it computes.
+"""
+
+from __future__ import annotations
+
+import logging
+import threading
+import time
+from datetime import datetime
+
+from sqlalchemy import text
+
+from rovask.core.plan.improve import Status, Step, Stop, improve
+from rovask.core.plan.planner import Draft, Planned, plan_of, settled
+from rovask.core.plan.result import Plan
+from rovask.core.plan.verdict import judge
+from rovask.core.plan.verify import verify
+from rovask.settings import Settings
+from rovask.store import refits
+from rovask.store.database import transaction
+from rovask.store.errors import StoreError
+from rovask.store.searches import begin_search, note_search
+from rovask.store.tables import SearchState
+
+log = logging.getLogger("rovask.work")
+
+LOOK_EVERY = 0.4  # seconds between looks at what was found and whether to go on
+CONFLICT_SECONDS = 10.0
+
+
+class _Search:
+    """One search of one refit at one revision."""
+
+    def __init__(self, settings: Settings, pk: int, seconds: float) -> None:
+        self.settings, self.pk, self.seconds = settings, pk, seconds
+        self.began = time.monotonic()
+        self.stop = Stop()
+        self.lock = threading.Lock()
+        self.found: Step | None = None
+        self.better = 0
+        self.asked = False
+        self.over = threading.Event()
+        self.lost: BaseException | None = None
+
+    def clock(self) -> datetime:
+        """The application's clock."""
+        return self.settings.clock()
+
+    def taken(self) -> float:
+        """Seconds since it began."""
+        return time.monotonic() - self.began
+
+    def run(self) -> int:
+        """Search; returns how many better plans were kept."""
+        with transaction(self.settings.database_url) as session:
+            try:
+                kept = refits.load(session, self.pk)
+            except StoreError:
+                return 0  # removed meanwhile
+            best = refits.current_plan(session, kept, self.clock())
+            if not kept.refit.tasks:
+                return 0
+            begin_search(session, self.pk, kept.revision, self.seconds, self.clock())
+        self.revision, self.refit = kept.revision, kept.refit
+        draft = settled(kept.refit, best.plan, CONFLICT_SECONDS, time.monotonic, self.settings.solver_workers)
+        if draft.plan is not best.plan:
+            self._keep(self._judged(draft.plan, draft))
+        if draft.schedule is None:
+            self._end(SearchState.DONE, "Nothing can be planned before what collides is changed.")
+            return self.better
+        self.draft = draft
+        self._note(first_value=draft.plan.value, value=draft.plan.value)
+        watcher = threading.Thread(target=self._watch, name="rovask-search-watch")
+        watcher.start()
+        try:
+            found = improve(
+                draft.problem,
+                draft.schedule,
+                seconds=max(self.seconds - self.taken(), 0.5),
+                clock=time.monotonic,
+                workers=self.settings.solver_workers,
+                tell=self._tell,
+                stop=self.stop,
+                seed=kept.revision,
+            )
+        finally:
+            self.over.set()
+            watcher.join()
+        if self.lost is not None:
+            raise self.lost
+        self._look()
+        state, told = SearchState.DONE, ""
+        if self.asked:
+            state = SearchState.STOPPED
+        elif found.status is Status.OPTIMAL and not self.stop.asked:
+            state = SearchState.PROVEN
+        self._end(state, told, found.bound)
+        return self.better
+
+    def _tell(self, step: Step) -> None:
+        with self.lock:
+            self.found = step
+
+    def _watch(self) -> None:
+        """Beside the solver: keep what it found, say how far it is, and stop it when it is time."""
+        try:
+            while not self.over.wait(LOOK_EVERY):
+                self._look()
+                if self._note() or self._outdated():
+                    self.stop.now()
+        except BaseException as error:  # noqa: BLE001 - handed on to the thread that waits for it
+            self.lost = error
+            self.stop.now()
+
+    def _look(self) -> None:
+        """Keep the latest step, if it is a better plan and the refit is still the same."""
+        with self.lock:
+            step, self.found = self.found, None
+        if step is None:
+            return
+        plan = plan_of(self.refit, self.draft.problem, step.schedule, self.draft.plan.now, bound=step.bound or None)
+        self._keep(self._judged(plan, self.draft), step)
+
+    def _judged(self, plan: Plan, draft: Draft) -> Planned:
+        return Planned(plan, judge(self.refit, plan, draft.problem))
+
+    def _keep(self, planned: Planned, step: Step | None = None) -> None:
+        breaches = verify(self.refit, planned.plan)
+        if breaches:
+            told = "; ".join(f"{breach.task} {breach.sentence}" for breach in breaches[:5])
+            log.error("a found plan breaks the rules and is dropped: %s", told)
+            return
+        with transaction(self.settings.database_url) as session:
+            session.execute(text("select 1 from refit where pk = :pk for update"), {"pk": self.pk})
+            try:
+                now = refits.load(session, self.pk)
+            except StoreError:
+                return
+            if now.revision != self.revision:
+                return
+            if refits.keep_if_better(session, now, planned, self.clock()):
+                self.better += 1
+            if step is not None:
+                note_search(
+                    session, self.pk, self.clock(), taken=self.taken(), value=step.value, better=self.better,
+                    bound=step.bound or None,
+                )  # fmt: skip
+
+    def _outdated(self) -> bool:
+        with transaction(self.settings.database_url) as session:
+            try:
+                return refits.load(session, self.pk).revision != self.revision
+            except StoreError:
+                return True
+
+    def _note(self, first_value: int | None = None, value: int | None = None) -> bool:
+        with transaction(self.settings.database_url) as session:
+            asked = note_search(
+                session, self.pk, self.clock(), taken=self.taken(), first_value=first_value, value=value
+            )
+        self.asked = self.asked or asked
+        return asked
+
+    def _end(self, state: SearchState, told: str, bound: int | None = None) -> None:
+        with transaction(self.settings.database_url) as session:
+            note_search(
+                session, self.pk, self.clock(), taken=self.taken(), state=state, told=told, better=self.better,
+                bound=bound or None,
+            )  # fmt: skip
+
+
+def search(settings: Settings, pk: int, seconds: float) -> int:
+    """Look for better plans of a refit for up to ``seconds``; returns how many were kept or proposed."""
+    return _Search(settings, pk, seconds).run()

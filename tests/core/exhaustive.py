@@ -1,0 +1,151 @@
+"""Exhaustive search over every valid plan of a tiny refit, and what a plan is worth, from the refit's own words.
+
+Shares no code with the planner: candidates are walked half-hour by half-hour on the verifier's clock, what must hold
+is asked of the verifier, and the worth is counted off the plan's dates.
+"""
+
+from collections.abc import Iterator
+from datetime import datetime, timedelta
+from itertools import combinations
+
+from rovask.core.choices import Need, State
+from rovask.core.model import Refit, Task
+from rovask.core.plan.result import Assignment, Plan
+from rovask.core.plan.verify import Rule, verify
+from rovask.core.plan.verify_clock import HALF_HOUR, Clock
+
+HALVES = timedelta(minutes=30)
+NOT_YET = {Rule.COMPLETE, Rule.LEFT_OUT}  # of a plan that is still being put together
+
+
+def worth(refit: Refit, plan: Plan) -> int:
+    """What a plan costs: late half-hours, jobs left out, paid days, outages, and when the must-work ends."""
+    clock, now = Clock(refit), plan.now
+    out = 50_000 * ((plan.launch - refit.launch_at) // HALVES)
+    for job in refit.jobs:
+        if job.id in plan.left_out:
+            out += 400 * ({Need.SHOULD: 30, Need.COULD: 10}[job.need] + len(job.tasks))
+    at = plan.by_task()
+    last = now
+    days: set[tuple[str, object]] = set()
+    for key, item in at.items():
+        task = refit.tasks[key]
+        if task.state in (State.ASHORE, State.SLINGS) and refit.job_of[key].id in must(refit):
+            last = max(last, item.end)
+        moment = item.start
+        while moment < item.end:
+            if clock.all_at_work(task, item.people, moment):
+                days |= {(who, clock.day(moment)) for who in item.people if refit.persons[who].rate}
+            moment += HALF_HOUR
+        back = at.get(task.until or key)
+        if task.takes_out and back is not None:
+            out += 2 * len(task.takes_out) * ((back.end - item.start) // HALVES)
+    return out + 200 * len(days) + 12 * ((last - now) // HALVES)
+
+
+def must(refit: Refit) -> set[str]:
+    """Jobs that may not be left out: must-jobs and what they wait for."""
+    out = {job.id for job in refit.jobs if job.need is Need.MUST}
+    waits = [(link.first, link.then) for link in refit.links]
+    waits += [(task.contained_by, task.id) for task in refit.tasks.values() if task.contained_by]
+    for _ in refit.jobs:
+        for first, then in waits:
+            if first in refit.job_of and then in refit.job_of and refit.job_of[then].id in out:
+                out.add(refit.job_of[first].id)
+    return out
+
+
+def _candidates(refit: Refit, task: Task, plan: Plan, until: datetime, clock: Clock, cutoff: int) -> list[Assignment]:
+    """Every time and crew at which the task alone breaks no rule and costs less than ``cutoff``."""
+    out = []
+    halves = round(refit.hours_to_do(task) * 2)
+    for crew in combinations(refit.persons, task.hands):
+        start = plan.now - HALF_HOUR
+        while start < until:
+            start += HALF_HOUR
+            if not clock.all_at_work(task, crew, start):
+                continue
+            moment, left = start, halves
+            while left and moment < until:
+                left -= clock.all_at_work(task, crew, moment)
+                moment += HALF_HOUR
+            item = Assignment(task=task.id, start=start, end=moment, people=crew)
+            alone = plan.model_copy(update={"assignments": (item,)})
+            if left or worth(refit, alone) >= cutoff:
+                break  # later ones are no better
+            if not _breaks(refit, alone, {task.id}):
+                out.append(item)
+    return out
+
+
+def _breaks(refit: Refit, plan: Plan, planned: set[str]) -> bool:
+    for breach in verify(refit, plan):
+        if breach.rule in NOT_YET or (breach.rule is Rule.TIE and "which is not planned" in breach.sentence):
+            continue
+        if breach.task in planned or not breach.task:
+            return True
+    return False
+
+
+def better_than(refit: Refit, now: datetime, cutoff: int, until: datetime) -> Plan | None:
+    """A valid plan worth less than ``cutoff`` that ends before ``until``, or None when there is none. Exponential."""
+    clock = Clock(refit)
+    held = must(refit)
+    optional = [job.id for job in refit.jobs if job.id not in held]
+    for launch in _launches(refit, cutoff):
+        for count in range(len(optional) + 1):
+            for left_out in combinations(optional, count):
+                empty = Plan(now=now, launch=launch, left_out=left_out)
+                keys = [key for key in refit.tasks if refit.job_of[key].id not in left_out]
+                options = {key: _candidates(refit, refit.tasks[key], empty, until, clock, cutoff) for key in keys}
+                keys.sort(key=lambda key: len(options[key]))
+                found = _extend(refit, empty, keys, options, cutoff, {})
+                if found is not None:
+                    return found
+    return None
+
+
+def _launches(refit: Refit, cutoff: int) -> Iterator[datetime]:
+    launch = refit.launch_at
+    while 50_000 * ((launch - refit.launch_at) // HALVES) < cutoff:
+        yield launch
+        launch += HALF_HOUR
+
+
+def _extend(
+    refit: Refit,
+    plan: Plan,
+    keys: list[str],
+    options: dict[str, list[Assignment]],
+    cutoff: int,
+    clashes: dict[tuple[Assignment, Assignment], bool],
+) -> Plan | None:
+    """Depth first, the task with the fewest times left next; times that clash with what is placed are struck out."""
+    if not keys:
+        return plan if worth(refit, plan) < cutoff and not verify(refit, plan) else None
+    key = min(keys, key=lambda key: len(options[key]))
+    rest = [other for other in keys if other != key]
+    for item in options[key]:
+        larger = plan.model_copy(update={"assignments": (*plan.assignments, item)})
+        if worth(refit, larger) >= cutoff:
+            continue
+        left: dict[str, list[Assignment]] = {}
+        for other in rest:
+            left[other] = [one for one in options[other] if not _clash(refit, plan, item, one, clashes)]
+            if not left[other]:
+                break
+        else:
+            found = _extend(refit, larger, rest, left, cutoff, clashes)
+            if found is not None:
+                return found
+    return None
+
+
+def _clash(
+    refit: Refit, plan: Plan, one: Assignment, other: Assignment, clashes: dict[tuple[Assignment, Assignment], bool]
+) -> bool:
+    """Whether two assignments break a rule together; asked of the verifier once."""
+    if (one, other) not in clashes:
+        both = plan.model_copy(update={"assignments": (one, other)})
+        clashes[one, other] = clashes[other, one] = _breaks(refit, both, {one.task, other.task})
+    return clashes[one, other]
