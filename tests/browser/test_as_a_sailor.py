@@ -6,104 +6,16 @@ axe-core 4.14 (MPL-2.0) checks accessibility on every screen in every light; it 
 from __future__ import annotations
 
 import json
-import socket
-import threading
-import time
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-import uvicorn
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect
 
 from rovask.settings import Settings
-from rovask.store import accounts
-from rovask.store.database import transaction
-from rovask.web.app import create_app
+from tests.browser.conftest import aboard, standing
 
 ROOT = Path(__file__).parents[2]
 AXE = ROOT / "assets/node_modules/axe-core/axe.min.js"
-FLAGS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
-
-
-@pytest.fixture(scope="module")
-def address(database: str, day_9) -> Iterator[str]:  # type: ignore[no-untyped-def]
-    """The application, served as it is in earnest."""
-    sock = socket.create_server(("127.0.0.1", 0))
-    settings = Settings(database_url=database, now=day_9)
-    server = uvicorn.Server(uvicorn.Config(create_app(settings), log_level="warning", lifespan="off"))
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [sock]})
-    thread.start()
-    while not server.started:
-        time.sleep(0.02)
-    yield f"http://127.0.0.1:{sock.getsockname()[1]}"
-    server.should_exit = True
-    thread.join(timeout=10)
-    sock.close()
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        yield browser
-        browser.close()
-
-
-@pytest.fixture
-def troubles() -> list[str]:
-    return []
-
-
-def aboard(
-    browser: Browser,
-    address: str,
-    settings: Settings,
-    name: str,
-    troubles: list[str],
-    width: int = 1280,
-    height: int = 800,
-) -> Page:
-    """A browser of somebody's own, signed in by a one-time link."""
-    with transaction(settings.database_url) as session:
-        token = accounts.make_link(session, accounts.account_named(session, name, settings.clock()), settings.clock())
-    context: BrowserContext = browser.new_context(viewport={"width": width, "height": height}, accept_downloads=True)
-    page = context.new_page()
-    page.on(
-        "console",
-        lambda message: (
-            troubles.append(message.text) if message.type == "error" and "status of" not in message.text else None
-        ),
-    )
-    page.on("pageerror", lambda error: troubles.append(str(error)))
-    page.on(
-        "request",
-        lambda request: None if request.url.startswith((address, "data:", "blob:")) else troubles.append(request.url),
-    )
-    page.goto(f"{address}/come-aboard/{token}")
-    page.get_by_role("button", name="Come aboard").click()
-    expect(page.get_by_role("heading", name="Refits")).to_be_visible()
-    return page
-
-
-@pytest.fixture
-def mira(browser: Browser, address: str, settings: Settings, troubles: list[str]) -> Iterator[Page]:
-    page = aboard(browser, address, settings, "Mira", troubles)
-    yield page
-    page.context.close()
-    assert troubles == []  # no script error, no breach of the policy, no request to another host
-
-
-def standing(page: Page) -> str:
-    return page.get_by_label("Standing line").inner_text().partition("a better plan")[0].strip()
 
 
 def test_import_plan_tick_replan_and_undo(mira: Page, address: str, demo, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]

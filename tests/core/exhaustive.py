@@ -19,7 +19,7 @@ NOT_YET = {Rule.COMPLETE, Rule.LEFT_OUT}  # of a plan that is still being put to
 
 
 def worth(refit: Refit, plan: Plan) -> int:
-    """What a plan costs: late half-hours, jobs left out, paid days, outages, and when the must-work ends."""
+    """What a plan costs: late half-hours, jobs left out, paid days, outages, and when the must-work ashore ends."""
     clock, now = Clock(refit), plan.now
     out = 50_000 * ((plan.launch - refit.launch_at) // HALVES)
     for job in refit.jobs:
@@ -30,7 +30,7 @@ def worth(refit: Refit, plan: Plan) -> int:
     days: set[tuple[str, object]] = set()
     for key, item in at.items():
         task = refit.tasks[key]
-        if task.state in (State.ASHORE, State.SLINGS) and refit.job_of[key].id in must(refit):
+        if task.state is State.ASHORE and refit.job_of[key].id in must(refit):
             last = max(last, item.end)
         moment = item.start
         while moment < item.end:

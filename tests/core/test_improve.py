@@ -32,7 +32,7 @@ def test_the_proven_best_of_a_tiny_refit_is_what_trying_everything_finds(made: R
     best = plan_of(made, draft.problem, found.schedule, HAUL)
     assert verify(made, best) == []
     assert worth(made, best) == found.value == best.value
-    until = max(item.end for item in best.assignments) + timedelta(days=1)
+    until = max((item.end for item in best.assignments), default=HAUL) + timedelta(hours=4)
     assert better_than(made, HAUL, found.value, until) is None
 
 

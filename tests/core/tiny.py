@@ -43,9 +43,10 @@ def tiny_refits(draw: st.DrawFn) -> Refit:
         rows.append(task(f"t{at}", hours, place=place) | more)
     links = []
     for then in range(1, count):
-        if draw(st.booleans()):
+        loose = rows[then - 1].get("state", "ashore") == rows[then].get("state", "ashore")
+        if loose and draw(st.booleans()):
             low = draw(st.sampled_from([0, 0, 1, 20]))
-            high = draw(st.sampled_from([None, None, 3, 24]))
+            high = draw(st.sampled_from([None, None, 3, 24])) if rows[then].get("state") != "slings" else None
             kind = draw(st.sampled_from(["FS", "FS", "SS", "FF", "SF"]))
             tie = link(f"t{then - 1}", f"t{then}", low, None if high is None else low + high, kind)
             links.append(tie | {"cures": draw(st.booleans())})
@@ -53,7 +54,8 @@ def tiny_refits(draw: st.DrawFn) -> Refit:
     jobs = []
     for at, (low, high) in enumerate(zip([0, *cuts], [*cuts, count], strict=True)):
         inside = rows[low:high]
-        if len(inside) > 1 and draw(st.booleans()):
+        same = len(inside) > 1 and inside[0].get("state", "ashore") == inside[1].get("state", "ashore")
+        if same and draw(st.booleans()):
             inside[0] |= {"takes_out": ["heads"], "until": inside[1]["id"]}
         need = draw(st.sampled_from(["must", "must", "could", "should"]))
         jobs.append({"id": f"j{at}", "title": f"Job {at}", "need": need, "tasks": inside})

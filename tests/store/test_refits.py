@@ -156,7 +156,7 @@ def test_a_better_plan_is_better_in_the_planners_order(day_9: datetime) -> None:
         "update task set place = 'nowhere' where refit_id = :pk and id = 'bottom-9'",
         "update task set hands = 0 where refit_id = :pk and id = 'bottom-9'",
         "update task set work_least = 99 where refit_id = :pk and id = 'bottom-9'",
-        "update task set done_at = '2000-01-01' where refit_id = :pk and id = 'bottom-6'",
+        "update task set done_at = '2000-01-01' where refit_id = :pk and id = 'bottom-1'",
         "update refit set launch_at = haul_at where pk = :pk",
         "update part set status = 'ordered', arrives = null where refit_id = :pk and id = 'anti'",
         "delete from person where refit_id = :pk and id = 'mira'",

@@ -295,7 +295,9 @@ def test_the_givens_refuse_what_cannot_be(
     from rovask.core.records import Kind
     from rovask.web.sheet_fields import FIELDS, How
 
-    whole = {field.name: sheet.value(field.name) for field in FIELDS[Kind(kind)] if field.how is not How.CHOICE}
+    whole = {
+        field.name: sheet.value(field.name) for field in FIELDS[Kind(kind)] if field.how not in (How.CHOICE, How.TICK)
+    }
     choices = {
         field.name: getattr(demo.boat, field.name).value for field in FIELDS[Kind(kind)] if field.how is How.CHOICE
     }

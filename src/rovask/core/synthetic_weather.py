@@ -39,10 +39,12 @@ def _yearly(day: float, latitude: float) -> float:
     return wave if latitude >= 0 else -wave
 
 
-def synthetic_weather(seed: int, start: datetime, hours: int, latitude: float = 40.0, source: str = "") -> Weather:
-    """``hours`` of weather from ``start`` (a full hour, aware), fetched at its start. Same arguments, same weather."""
+def synthetic_hours(
+    seed: int, start: datetime, hours: int, latitude: float = 40.0
+) -> list[tuple[float, float, float, float]]:
+    """``hours`` of (°C, %, mm, m/s) from ``start`` (a full hour, aware). Same arguments, same weather."""
     random = np.random.default_rng(seed)
-    temperature, humidity, rain, wind = [], [], [], []
+    out = []
     wet = random.random() < HOURS_WET / (HOURS_WET + HOURS_DRY)
     drift, gust = random.normal(0, 2), random.normal(0, 1)
     for hour in range(hours):
@@ -54,17 +56,22 @@ def synthetic_weather(seed: int, start: datetime, hours: int, latitude: float = 
         daily = 4 * math.cos(2 * math.pi * (moment.hour - 15) / 24)
         air = _mean(latitude) + 7 * _yearly(day, latitude) + daily * (0.4 if wet else 1) + drift - (1.5 if wet else 0)
         damp = 72 - 3.2 * daily + (18 if wet else 0) + random.normal(0, 2) - drift
-        temperature.append(round(min(max(air, -30.0), 50.0), 1))
-        humidity.append(round(min(max(damp, 25.0), 100.0), 0))
-        rain.append(round(float(random.exponential(0.8)) + 0.1, 1) if wet else 0.0)
-        wind.append(round(max(4.5 + 2 * gust + (2.5 if wet else 0), 0.0), 1))
+        rain = round(float(random.exponential(0.8)) + 0.1, 1) if wet else 0.0
+        wind = round(max(4.5 + 2 * gust + (2.5 if wet else 0), 0.0), 1)
+        out.append((round(min(max(air, -30.0), 50.0), 1), round(min(max(damp, 25.0), 100.0), 0), rain, wind))
+    return out
+
+
+def synthetic_weather(seed: int, start: datetime, hours: int, latitude: float = 40.0, source: str = "") -> Weather:
+    """The same hours as a forecast fetched at its start, with a climate."""
+    told = synthetic_hours(seed, start, hours, latitude)
     return Weather(
         source=source,
         fetched_at=start,
         start=start,
-        temperature=tuple(temperature),
-        humidity=tuple(humidity),
-        rain=tuple(rain),
-        wind=tuple(wind),
+        temperature=tuple(row[0] for row in told),
+        humidity=tuple(row[1] for row in told),
+        rain=tuple(row[2] for row in told),
+        wind=tuple(row[3] for row in told),
         climate=tuple(climate_of(month, latitude) for month in range(1, 13)),
     )

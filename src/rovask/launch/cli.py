@@ -241,7 +241,11 @@ def test(context: typer.Context) -> None:
 
 
 @app.command()
-def bench(what: Annotated[str, typer.Argument(help="planner, pages or browser")] = "planner") -> None:
+def bench(
+    what: Annotated[
+        str, typer.Argument(help="planner (or first, improve, replan, instances, beside), pages, browser")
+    ] = "planner",
+) -> None:
     """Measure; JSON lines on standard output, exit status 1 if a bound is missed."""
     from rovask.launch.bench import run
 

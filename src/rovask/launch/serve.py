@@ -24,6 +24,7 @@ from rovask.store import accounts, refits
 from rovask.store.database import transaction
 from rovask.store.migrate import migrate
 from rovask.web.app import create_app
+from rovask.work.queue import ask_for_search
 
 ROOT = Path(__file__).parents[3]
 DEMO_FILE = ROOT / "demo/demo.refit.json"
@@ -69,7 +70,7 @@ def run(
         except OperationalError as error:
             raise LaunchError(f"The database does not answer: {error.orig}") from None
         if demo:
-            load_demo(settings, settings.clock(), fresh=fresh)
+            ask_for_search(settings.database_url, load_demo(settings, settings.clock(), fresh=fresh))
             if not settings.weather_url:
                 port = free_port()
                 workers.append(_start(settings, "weather-standin", "--port", str(port)))

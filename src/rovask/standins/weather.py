@@ -20,7 +20,7 @@ from fastapi import FastAPI, Query
 from fastapi.responses import PlainTextResponse
 from pydantic import AwareDatetime
 
-from rovask.core.synthetic_weather import climate_of, synthetic_weather
+from rovask.core.synthetic_weather import climate_of, synthetic_hours
 
 HOURS = 14 * 24
 Latitude = Annotated[float, Query(ge=-65, le=65)]
@@ -33,12 +33,10 @@ def forecast(seed: int, latitude: float, longitude: float, start: datetime) -> d
     story = datetime(begin.year, 1, 1, tzinfo=UTC)
     skipped = (begin - story) // timedelta(hours=1)
     place = seed + round((latitude + 90) * 10) * 4000 + round((longitude + 180) * 10)
-    told = synthetic_weather(place + begin.year, story, skipped + HOURS, latitude)
-    rows = zip(told.temperature, told.humidity, told.rain, told.wind, strict=True)
+    rows = synthetic_hours(place + begin.year, story, skipped + HOURS, latitude)
     hours = [
         {"temperature_c": air, "humidity_pct": damp, "rain_mm": rain, "wind_ms": wind}
-        for at, (air, damp, rain, wind) in enumerate(rows)
-        if at >= skipped
+        for air, damp, rain, wind in rows[skipped:]
     ]
     return {"issued": begin.isoformat(), "start": begin.isoformat(), "hours": hours}
 

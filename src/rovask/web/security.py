@@ -128,11 +128,13 @@ Who = Annotated[SignedIn, Depends(signed_in)]
 async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
     """The form of a signed-in person, once its token is right. Raises ForeignForm."""
     form = await request.form(max_files=1, max_fields=2000)
-    token = request.headers.get("x-csrf-token") or form.get("csrf")
-    if not isinstance(token, str) or not secrets.compare_digest(token.encode(), who.csrf.encode()):
-        raise ForeignForm
-    yield Posted(form)
-    await form.close()
+    try:
+        token = request.headers.get("x-csrf-token") or form.get("csrf")
+        if not isinstance(token, str) or not secrets.compare_digest(token.encode(), who.csrf.encode()):
+            raise ForeignForm
+        yield Posted(form)
+    finally:
+        await form.close()
 
 
 async def posted_by_anyone(request: Request) -> Posted:

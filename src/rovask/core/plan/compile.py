@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -36,6 +37,7 @@ from rovask.core.plan.rivals import rivalries
 from rovask.core.plan.sky import dry_run
 from rovask.core.plan.ties import Tie, ties_of
 from rovask.core.plan.value import CALL_OUT_DAY, REFIT_WEIGHTS, with_weights
+from rovask.core.plan.windows import hanging_on_launch
 from rovask.core.references import HAUL, LAUNCH
 
 OVERRUN_DAYS = 45
@@ -150,9 +152,9 @@ class _Compiler:
         node = {HAUL: HAUL_NODE, LAUNCH: LAUNCH_NODE} | {key: n + FIRST_TASK for n, key in enumerate(ids)}
         arcs, arc_link = self._arcs(tasks, node)
         before_launch = np.zeros(len(tasks) + FIRST_TASK, dtype=np.int64)
-        before_launch[
-            [first for first, then, kind, *_ in arcs.tolist() if then in (LAUNCH_NODE, LIFT_NODE) and kind == FS]
-        ] = 1
+        for first, then, kind, *_ in arcs.tolist():
+            before_launch[first] |= then in (LAUNCH_NODE, LIFT_NODE) and kind == FS
+        before_launch[[node[task.id] for _, task in tasks if task.state is State.SLINGS]] = 0
         pointer, index = by_node(len(tasks) + FIRST_TASK, arcs)
         columns, crews = self._nodes(tasks, node)
         resources, uses = self._uses(tasks)
@@ -172,7 +174,7 @@ class _Compiler:
             now=self.now_slot,
             launch_at=self.launch,
         )
-        return Problem(
+        made = Problem(
             grid=grid,
             arrays=arrays,
             tasks=ids,
@@ -184,6 +186,9 @@ class _Compiler:
             unplanned=tuple(key for key in refit.tasks if key in unplanned),
             collisions=tuple(found),
         )
+        # what lies where the launch puts it doesn't say when the must-work ends
+        waiting = np.where(hanging_on_launch(made), 0, before_launch)
+        return replace(made, arrays=arrays._replace(before=waiting))
 
     def _nodes(
         self, tasks: list[tuple[Job, Task]], node: dict[str, int]

@@ -37,7 +37,8 @@ class Arrays(NamedTuple):
     longest[n]     most slots from its start to its end: its work if that may not pause (a coat), the limit of an outage
     release[n]     earliest start; deadline[n] latest start (pins: both the same); fixed_start/fixed_end
                    facts that no plan may change; a task under way has fixed_start and a release to resume
-    need[n]        0 must, 1 should, 2 could; jobs that are begun count as must; before[n]: 1 if it ends before the launch
+    need[n]        0 must, 1 should, 2 could; jobs that are begun count as must; before[n]: 1 if it must
+                   end before the launch and does not hang on it (slings, the last day)
     job[n]         value[j]: what leaving job j out costs, in the objective
     mode_lo/hi[n]  slice of the modes of node n; mode_calendar, mode_people (padded with -1), mode_penalty
     rank[c, t]     working slots of calendar c before slot t; pos[c, k] the k-th working slot (horizon if none)

@@ -16,7 +16,8 @@ from rovask.core.words import minutes_of
 MOST_TRIED = 36
 TRIAL_STARTS = 4
 SOONER = timedelta(days=2)
-HELPER_DAYS = 7
+HELPER_DAYS = 14
+LONG_CURE = 12.0  # hours: a shorter wait is not worth hurrying
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +85,21 @@ def _changes(refit: Refit, plan: Plan, verdict: Verdict) -> Iterator[tuple[str, 
             more = gear.model_copy(update={"count": gear.count + 1})
             changed = _with(refit, gear=tuple(more if one.id == gear.id else one for one in refit.gear))
             yield f"A second {gear.name.lower()}", "gear", gear.id, changed
+    for hours, words in (
+        (2.0, "Everybody of the crew works two hours longer"),
+        (0.0, "Everybody works on free days too"),
+    ):
+        rows = tuple((_longer(one, hours) if hours else _seven_days(one)) or one for one in refit.people)
+        if rows != refit.people:
+            yield words, "person", next(iter(busy), ""), _with(refit, people=rows)
+    inside = set(verdict.driving)
+    for link in refit.links:
+        if link.first in inside and link.then in inside and link.min_lag >= LONG_CURE:
+            shorter = link.model_copy(update={"min_lag": round(link.min_lag * 1.5) / 2})
+            title = refit.tasks[link.first].title
+            words = f"A quarter less wait after “{title}” (warmth, fans, another product; its data sheet decides)"
+            changed = _with(refit, links=tuple(shorter if one.id == link.id else one for one in refit.links))
+            yield words, "link", link.id, changed
     helper = _helper(refit, plan.now)
     yield f"A helper for {HELPER_DAYS} days from tomorrow", "person", "", _with(refit, people=(*refit.people, helper))
     for task in driving:
@@ -92,7 +108,8 @@ def _changes(refit: Refit, plan: Plan, verdict: Verdict) -> Iterator[tuple[str, 
 
 
 def _with(refit: Refit, **fields: object) -> Refit:
-    return refit.model_copy(update=fields)
+    """The refit with other lists; made anew, for a copy would keep what it had looked up in the old ones."""
+    return Refit.model_construct(**(dict(refit) | fields))
 
 
 def _sooner(part: Part, now: datetime) -> Part | None:
@@ -111,6 +128,23 @@ def _seven_days(person: Person) -> Person | None:
     like = {(shift.start, shift.end): shift for shift in person.hours}
     more = tuple(Shift(days=free, start=start, end=end) for start, end in like)
     return person.model_copy(update={"hours": (*person.hours, *more)})
+
+
+def _longer(person: Person, hours: float) -> Person | None:
+    """The same person, their last shift of each day ``hours`` longer; not past 22:00, not for trades or the yard."""
+    if person.role not in (Role.OWNER, Role.HELPER) or not person.hours:
+        return None
+    last = max(shift.end for shift in person.hours)
+    if last.hour + hours > 22:
+        return None
+    later = last.replace(hour=last.hour + int(hours))
+    return person.model_copy(
+        update={
+            "hours": tuple(
+                shift.model_copy(update={"end": later}) if shift.end == last else shift for shift in person.hours
+            )
+        }
+    )
 
 
 def _helper(refit: Refit, now: datetime) -> Person:

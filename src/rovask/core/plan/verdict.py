@@ -13,7 +13,7 @@ from rovask.core.model import Refit
 from rovask.core.plan.compile import compile_refit
 from rovask.core.plan.problem import FIRST_TASK, FS, LAUNCH_NODE, LIFT_NODE, NO_MAX, Ints, Problem
 from rovask.core.plan.result import Outcome, Plan, Verdict
-from rovask.core.plan.windows import windows_of
+from rovask.core.plan.windows import hanging_on_launch, windows_of
 from rovask.core.words import minutes_of
 
 NEARLY_DRIVING_SLOTS = 16
@@ -40,7 +40,7 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
     loose = _slips(problem, plan, slots, must, launch, keep_pins=False)
     spare = {problem.name(n): int((pinned if arrays.need[n] == 0 else whole)[n]) * 30 for n in open_}
 
-    hanging = _hanging_on_launch(problem)
+    hanging = hanging_on_launch(problem)
     counts = [
         n
         for n in open_
@@ -146,11 +146,3 @@ def _slips(problem: Problem, plan: Plan, slots: Ints, nodes: Ints, launch: int, 
         else:
             out[node] = windows.latest_start[node] - slots[node, 0]
     return np.maximum(out, 0)
-
-
-def _hanging_on_launch(problem: Problem) -> np.ndarray:
-    """True for nodes whose earliest time is set by the launch slot through a maximum lag."""
-    release = problem.arrays.release.copy()
-    release[LAUNCH_NODE] = 0
-    free = replace(problem, arrays=problem.arrays._replace(release=release))
-    return windows_of(problem).start > windows_of(free).start

@@ -11,9 +11,10 @@ Ties between two facts (done, begun) are not checked: what happened, happened.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+import numpy.typing as npt
 
 from rovask.core.plan.compiled import compiled
 from rovask.core.plan.modes import earliest_end, latest_end, latest_start, next_start, start_by_end, start_for_end
@@ -211,6 +212,14 @@ def windows_of(problem: Problem, launch: int | None = None, *, whole: bool = Fal
     slot = max(arrays.launch_at, arrays.release[LAUNCH_NODE]) if launch is None else launch
     late_start, late_end = _latest(*packed, late, slot)
     return Windows(start, end, late_start, late_end, via, int(stuck))
+
+
+def hanging_on_launch(problem: Problem) -> npt.NDArray[np.bool_]:
+    """True for nodes whose earliest time is set by the launch slot itself, through a longest wait before it."""
+    release = problem.arrays.release.copy()
+    release[LAUNCH_NODE] = 0
+    free = replace(problem, arrays=problem.arrays._replace(release=release))
+    return np.asarray(windows_of(problem).start > windows_of(free).start)
 
 
 def cycle_of(problem: Problem, windows: Windows) -> list[int]:

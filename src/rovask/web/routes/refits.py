@@ -45,6 +45,18 @@ USUAL_PLACES = (
     ("keel", "Keel", 2),
     ("rudder", "Rudder", 4),
 )
+USUALLY_OUTDOORS = {"rig", "mast", "foredeck", "deck", "cockpit", "topsides", "waterline", "bottom"} | {
+    "through-hulls",
+    "shaft",
+    "keel",
+    "rudder",
+}
+USUALLY_OPEN = {
+    "forepeak": ["saloon"],
+    "saloon": ["galley", "nav", "heads"],
+    "engine": ["saloon"],
+    "lazarette": ["cockpit"],
+}
 _NEW = {
     Kind.HEADER: ("name", "haul_at", "launch_at", "currency", "budget"),
     Kind.BOAT: (
@@ -123,7 +135,10 @@ def _parts(values: dict[Kind, dict[str, Any]], faults: dict[str, list[str]]) -> 
 
 
 def _defaults() -> dict[Kind, dict[str, Any]]:
-    values = {kind: {field.name: "" for field in FIELDS[kind]} for kind in _NEW}
+    values: dict[Kind, dict[str, Any]] = {
+        kind: {field.name: "" if field.name in names else None for field in FIELDS[kind]}
+        for kind, names in _NEW.items()
+    }
     values[Kind.HEADER] |= {"currency": "EUR"}
     values[Kind.BOAT] |= {
         "hull_material": "grp",
@@ -186,7 +201,16 @@ def _started(data: dict[Kind, dict[str, Any]], owner: str, faults: dict[str, lis
     whole = header | {
         "boat": boat,
         "yard": yard,
-        "places": [{"id": key, "name": name, "capacity": room} for key, name, room in USUAL_PLACES],
+        "places": [
+            {
+                "id": key,
+                "name": name,
+                "capacity": room,
+                "outdoors": key in USUALLY_OUTDOORS,
+                "opens_onto": USUALLY_OPEN.get(key, []),
+            }
+            for key, name, room in USUAL_PLACES
+        ],
         "people": [{"id": f"p-{secrets.token_hex(3)}", "name": owner, "role": "owner", "hours": shifts}],
     }
     try:

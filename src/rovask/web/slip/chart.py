@@ -44,7 +44,7 @@ NAMED = 1.7  # blocks are taller where their names are shown
 PERSON_ROW = 11.0
 QUAY_HEIGHT = 20.0
 SKY_HEIGHT = 18.0
-OUTAGE_ROW = 9.0
+OUTAGE_ROW = 12.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -253,6 +253,7 @@ def _weather(weather: Weather, scale: TimeScale, chart: Chart, zone: ZoneInfo) -
     if weather.start is None or weather.end is None or weather.end <= scale.first or weather.start >= scale.last:
         return
     chart.sky_y, chart.top = chart.top, chart.top + SKY_HEIGHT
+    chart.sky_from = scale.x(weather.start)
     if scale.first < weather.end < scale.last:
         chart.sky_end = scale.x(weather.end)
     spell: tuple[datetime, float] | None = None

@@ -161,6 +161,7 @@ class Chart:
     rain: list[Rain] = field(default_factory=list)
     sky: list[Sky] = field(default_factory=list)
     sky_y: float | None = None
+    sky_from: float = 0
     sky_end: float | None = None
     outages: list[Outage] = field(default_factory=list)
     outage_y: float = 0

@@ -1,0 +1,102 @@
+"""Improving, stopping, dragging and explaining in a real browser, with a worker of its own beside the pages."""
+
+from __future__ import annotations
+
+import os
+import re
+import subprocess
+import sys
+from collections.abc import Iterator
+from datetime import timedelta
+
+import pytest
+from playwright.sync_api import Page, expect
+from sqlalchemy import text
+
+from rovask.settings import Settings
+from rovask.store import refits
+from rovask.store.database import transaction
+from rovask.store.searches import search_of
+
+SOON = 25_000  # milliseconds
+
+
+@pytest.fixture
+def worker(settings: Settings) -> Iterator[None]:
+    """A worker that looks for a long time, with nothing else in the queue."""
+    with transaction(settings.database_url) as session:
+        session.execute(text("delete from procrastinate_jobs where status = 'todo'"))
+    environment = os.environ | {
+        "ROVASK_DATABASE_URL": settings.database_url,
+        "ROVASK_NOW": str(settings.now),
+        "ROVASK_SEARCH_SECONDS": "120",
+    }
+    process = subprocess.Popen([sys.executable, "-m", "rovask.launch.cli", "worker"], env=environment)
+    yield
+    process.terminate()
+    process.wait(timeout=20)
+
+
+def test_a_search_is_watched_stopped_and_its_plan_put_back(
+    mira: Page, address: str, demo_pk: int, settings: Settings, worker: None
+) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/slip")
+    mira.get_by_role("button", name="Look for two minutes").click()
+    lines = mira.locator("#search")
+    expect(lines).to_contain_text("Looking for a better plan", timeout=SOON)
+    expect(lines).to_contain_text("better found: cost", timeout=SOON)  # news, without a reload
+    with transaction(settings.database_url) as session:
+        assert search_of(session, demo_pk, settings.clock()).running  # type: ignore[union-attr]
+    lines.get_by_role("button", name="Stop, keep the best").click()
+    expect(lines).to_contain_text("Stopped after", timeout=SOON)
+    mira.reload()
+    expect(mira.locator("#moved summary")).to_contain_text("What moved since the plan before")
+    mira.get_by_role("button", name="Put the old plan back").click()
+    expect(mira.locator("#proposal")).to_contain_text("A better plan waits for you")
+    mira.get_by_role("button", name="Adopt it").click()
+    expect(mira.locator("#proposal")).to_have_count(0)
+
+
+def test_a_block_is_dragged_and_the_rest_is_planned_round_it(
+    mira: Page, address: str, demo_pk: int, settings: Settings
+) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/slip?span=fortnight")
+    block = mira.locator("svg.slip:visible [data-drop*='/tops-']").first
+    expect(block).to_be_visible()
+    key = (block.get_attribute("data-drop") or "").split("/")[-2]
+    with transaction(settings.database_url) as session:
+        kept = refits.load(session, demo_pk)
+        before = refits.current_plan(session, kept, settings.clock()).plan.by_task()[key].start
+    box = block.locator("rect").first.bounding_box()
+    assert box is not None
+    mira.mouse.move(box["x"] + 3, box["y"] + 3)
+    mira.mouse.down()
+    mira.mouse.move(box["x"] + 60, box["y"] + 3, steps=6)
+    mira.mouse.up()
+    expect(mira.locator("#note")).to_contain_text("You moved")
+    with transaction(settings.database_url) as session:
+        kept = refits.load(session, demo_pk)
+        pin = kept.refit.tasks[key].pin
+    assert pin is not None
+    assert pin - before > timedelta(hours=2)
+
+
+def test_a_block_says_why_it_lies_there_by_keyboard_and_to_a_screen_reader(
+    mira: Page, address: str, demo_pk: int
+) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/slip")
+    block = mira.locator("svg.slip:visible a[href*='task=bottom-7']")
+    expect(block).to_have_attribute("aria-label", re.compile(r"Sand fair.*planned"))
+    block.focus()
+    mira.keyboard.press("Enter")
+    chosen = mira.locator("#chosen")
+    expect(chosen).to_contain_text("Why here:")
+    expect(chosen).to_contain_text("It comes 16 h after “Fill blisters”")
+
+
+def test_rain_is_said_and_felt(mira: Page, address: str, demo_pk: int) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/yard#weather")
+    mira.get_by_label("for the next").fill("12")
+    mira.get_by_role("button", name="It rains now").click()
+    expect(mira.locator("#note")).to_contain_text("You said that it rains for 12 h")
+    expect(mira.get_by_label("Standing line")).to_contain_text("rain now")

@@ -1,0 +1,133 @@
+"""The search for a better plan as the worker runs it: what it keeps, when it stops, what it leaves behind."""
+
+from __future__ import annotations
+
+import threading
+import time
+
+import pytest
+
+from rovask.core import edits
+from rovask.core.model import Refit
+from rovask.core.plan.value import MOVED, REFIT_WEIGHTS
+from rovask.core.plan.verify import verify
+from rovask.settings import Settings
+from rovask.store import refits
+from rovask.store.database import transaction
+from rovask.store.searches import SILENT_AFTER, SearchView, search_of
+from rovask.store.tables import SearchState
+from rovask.work import queue
+from rovask.work.search import search
+
+
+def state_of(settings: Settings, pk: int) -> SearchView:
+    with transaction(settings.database_url) as session:
+        found = search_of(session, pk, settings.clock())
+    assert found is not None
+    return found
+
+
+def ask_first(settings: Settings, pk: int) -> None:
+    with transaction(settings.database_url) as session:
+        refits.change(
+            session, pk, lambda made: edits.rebuilt(made, ask_first=True), who=None, what="x", clock=settings.clock()
+        )
+
+
+def planned(settings: Settings, pk: int) -> tuple[refits.Kept, refits.Planned]:
+    with transaction(settings.database_url) as session:
+        kept = refits.load(session, pk)
+        return kept, refits.current_plan(session, kept, settings.clock())
+
+
+def test_a_better_plan_is_kept_and_the_one_before_can_be_put_back(settings: Settings, demo_pk: int) -> None:
+    kept, before = planned(settings, demo_pk)
+    assert search(settings, demo_pk, 8) > 0
+    _, after = planned(settings, demo_pk)
+    assert refits.better(after, before, kept.refit)
+    assert verify(kept.refit, after.plan) == []
+    found = state_of(settings, demo_pk)
+    assert found.state in (SearchState.DONE, SearchState.PROVEN)
+    assert found.value is not None
+    moves = found.value - after.plan.value  # near tasks that moved are counted by the search, not by the plan
+    assert moves >= 0
+    assert moves % int(REFIT_WEIGHTS[MOVED]) == 0
+    assert found.first_value == before.plan.value
+    assert found.gap is None or 0 <= found.gap < 1
+    with transaction(settings.database_url) as session:
+        refits.put_back(session, demo_pk, settings.clock())
+        assert refits.current_plan(session, kept, settings.clock()) == before
+        refits.adopt(session, demo_pk, settings.clock())
+        assert refits.current_plan(session, kept, settings.clock()) == after
+
+
+def test_who_wants_to_be_asked_keeps_the_old_plan_until_they_adopt(settings: Settings, demo_pk: int) -> None:
+    ask_first(settings, demo_pk)
+    kept, before = planned(settings, demo_pk)
+    assert search(settings, demo_pk, 6) > 0
+    assert planned(settings, demo_pk)[1] == before
+    with transaction(settings.database_url) as session:
+        waits = refits.proposal(session, kept)
+        assert waits is not None
+        refits.adopt(session, demo_pk, settings.clock())
+        assert refits.current_plan(session, kept, settings.clock()) == waits
+        with pytest.raises(refits.NothingToUndo):
+            refits.adopt(session, demo_pk, settings.clock())
+
+
+def run_aside(settings: Settings, pk: int, seconds: float) -> threading.Thread:
+    thread = threading.Thread(target=search, args=(settings, pk, seconds))
+    thread.start()
+    deadline = time.monotonic() + 20
+    while time.monotonic() < deadline:
+        with transaction(settings.database_url) as session:
+            found = search_of(session, pk, settings.clock())
+        if found is not None and found.running and found.first_value is not None:
+            return thread
+        time.sleep(0.05)
+    raise AssertionError("the search did not begin")
+
+
+def test_it_stops_when_asked_and_keeps_the_best_it_has(settings: Settings, demo_pk: int) -> None:
+    thread = run_aside(settings, demo_pk, 300)
+    with transaction(settings.database_url) as session:
+        queue.stop_search(session, demo_pk)
+    thread.join(timeout=30)
+    assert not thread.is_alive()
+    assert state_of(settings, demo_pk).state is SearchState.STOPPED
+    kept, plan = planned(settings, demo_pk)
+    assert verify(kept.refit, plan.plan) == []
+
+
+def test_a_change_ends_the_search_of_what_the_refit_was(settings: Settings, demo: Refit, demo_pk: int) -> None:
+    thread = run_aside(settings, demo_pk, 300)
+    with transaction(settings.database_url) as session:
+        refits.change(
+            session,
+            demo_pk,
+            lambda made: edits.update_task(made, "chain-1", note="changed"),
+            who=None,
+            what="x",
+            clock=settings.clock(),
+        )
+    thread.join(timeout=30)
+    assert not thread.is_alive()
+    kept, plan = planned(settings, demo_pk)
+    assert kept.refit.tasks["chain-1"].note == "changed"
+    assert verify(kept.refit, plan.plan) == []
+
+
+def test_a_worker_that_went_silent_is_told_as_such(settings: Settings, demo_pk: int) -> None:
+    with transaction(settings.database_url) as session:
+        from rovask.store.searches import begin_search
+
+        begin_search(session, demo_pk, 1, 60, settings.clock())
+        assert search_of(session, demo_pk, settings.clock()).running  # type: ignore[union-attr]
+        late = search_of(session, demo_pk, settings.clock() + SILENT_AFTER * 2)
+    assert late is not None
+    assert late.state is SearchState.FAILED
+    assert "kept" in late.told
+
+
+def test_a_refit_that_is_gone_is_nobody_s_search(settings: Settings) -> None:
+    assert search(settings, 10**9, 5) == 0
