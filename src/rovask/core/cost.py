@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from rovask.core.calendar import SLOT
+from rovask.core.choices import State
 from rovask.core.model import Refit
 from rovask.core.plan.result import Plan
 
@@ -53,6 +54,9 @@ def forecast(refit: Refit, plan: Plan) -> Forecast:
     if refit.yard.lay_day:
         how = f"{days} days, {min(refit.yard.free_days, days)} of them free"
         lines.append(CostLine("Lay-days", how, charged * refit.yard.lay_day))
+    nights = _nights_in_slings(refit, plan)
+    if nights and refit.yard.slings_night:
+        lines.append(CostLine("Nights in the slings", f"{nights}", nights * refit.yard.slings_night))
     if refit.parts:
         lines.append(CostLine("Parts", f"{len(refit.parts)} lines", sum(part.price for part in refit.parts)))
     for who, by_day in _paid_hours(refit, plan).items():
@@ -63,6 +67,15 @@ def forecast(refit: Refit, plan: Plan) -> Forecast:
             how += f", at least {person.call_out_hours:g} h a day"
         lines.append(CostLine(person.name, how, round(hours * person.rate)))
     return Forecast(tuple(lines), refit.budget)
+
+
+def _nights_in_slings(refit: Refit, plan: Plan) -> int:
+    """Nights she hangs: from the day of the first work in the slings to the day of the launch."""
+    zone = refit.yard.zone
+    lifted = [item.start for item in plan.assignments if refit.tasks[item.task].state is State.SLINGS]
+    if not lifted:
+        return 0
+    return max((plan.launch.astimezone(zone).date() - min(lifted).astimezone(zone).date()).days, 0)
 
 
 def _paid_hours(refit: Refit, plan: Plan) -> dict[str, dict[date, float]]:

@@ -238,8 +238,20 @@ def finish_task(refit: Refit, key: str, at: datetime, crew: tuple[str, ...]) -> 
         done_at=at,
         crew=task.crew or crew,
         remaining=None,
+        units_done=task.units if task.units > 1 else task.units_done,
         pin=None,
     )
+
+
+def finish_unit(refit: Refit, key: str, at: datetime, crew: tuple[str, ...]) -> Refit:
+    """One more unit of a task is done; the last one finishes the task, the first begins it."""
+    task = task_of(refit, key)
+    if task.done_at or task.units_done >= task.units:
+        raise _refuse("All of it is done already.")
+    if task.begun_at is None:
+        refit = update_task(refit, key, begun_at=at - timedelta(hours=task.work.likely), crew=crew, pin=None)
+    refit = update_task(refit, key, units_done=task.units_done + 1, remaining=None)
+    return finish_task(refit, key, at, crew) if task.units_done + 1 == task.units else refit
 
 
 def reopen_task(refit: Refit, key: str) -> Refit:

@@ -8,6 +8,7 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 from collections.abc import Callable
 from concurrent.futures import Future
 from datetime import datetime, timedelta
@@ -29,6 +30,7 @@ from rovask.work.queue import ask_for_search
 ROOT = Path(__file__).parents[3]
 DEMO_FILE = ROOT / "demo/demo.refit.json"
 SKIPPER = "Skipper"
+MOST_RESTARTS = 5
 
 
 class _Announced(uvicorn.Server):
@@ -61,6 +63,7 @@ def run(
     """
     signal.signal(signal.SIGTERM, _interrupt)
     workers: list[subprocess.Popen[bytes]] = []
+    minded: list[_Minded] = []
     try:
         server = starting.result()
         if server is not None:
@@ -79,11 +82,13 @@ def run(
         config = uvicorn.Config(
             create_app(settings), log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off"
         )
-        _Announced(config, words, lambda: workers.append(_start(settings, "worker"))).run(sockets=[sock])
+        _Announced(config, words, lambda: minded.append(_Minded(settings))).run(sockets=[sock])
     except KeyboardInterrupt:
         pass
     finally:
         sock.close()
+        for one in minded:
+            one.stop()
         for worker in workers:
             _stop(worker)
         if starting.exception() is None and (server := starting.result()) is not None:
@@ -152,6 +157,32 @@ def _start(settings: Settings, *command: str) -> subprocess.Popen[bytes]:
         start_new_session=True,
         stdin=subprocess.DEVNULL,
     )
+
+
+class _Minded:
+    """A worker that is started again when it dies by itself, a few times; one that keeps dying is left alone."""
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.process = _start(settings, "worker")
+        self.over = threading.Event()
+        self.thread = threading.Thread(target=self._mind, daemon=True)
+        self.thread.start()
+
+    def _mind(self) -> None:
+        for _ in range(MOST_RESTARTS):
+            while not self.over.wait(1.0) and self.process.poll() is None:
+                pass
+            if self.over.is_set():
+                return
+            print("The worker ended by itself and is started again.", file=sys.stderr, flush=True)
+            self.process = _start(self.settings, "worker")
+
+    def stop(self) -> None:
+        """Stop it for good."""
+        self.over.set()
+        self.thread.join(timeout=3)
+        _stop(self.process)
 
 
 def _stop(process: subprocess.Popen[bytes] | None) -> None:

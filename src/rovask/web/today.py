@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from rovask.core.choices import PartStatus, Role
 from rovask.core.model import Job, Part, Person, Refit, Task
 from rovask.core.orders import PartNeed
 from rovask.core.plan.result import Assignment, Plan
+from rovask.core.weather import HOUR, RAIN_FROM, Weather
 
 ORDER_SOON = timedelta(days=2)
+FIRST_HOUR, LAST_HOUR = 6, 22
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,8 +40,27 @@ class Day:
 
 
 @dataclass(frozen=True, slots=True)
+class Out:
+    """A service of life aboard that nobody has for a while."""
+
+    service: str
+    begins: datetime
+    ends: datetime
+    task: Task
+
+
+@dataclass(frozen=True, slots=True)
+class SkyHour:
+    """An hour of today's forecast: local clock, air in °C, whether it rains."""
+
+    clock: str
+    air: int
+    wet: bool
+
+
+@dataclass(frozen=True, slots=True)
 class Morning:
-    """One day: people, what is due in and to be ordered, whom to call."""
+    """One day: people, what is due in and to be ordered, whom to call, what is out, the weather hour by hour."""
 
     day: date
     days: tuple[Day, ...]
@@ -48,6 +70,15 @@ class Morning:
     to_try: tuple[PartNeed, ...]
     calls: tuple[str, ...]
     appointments: tuple[tuple[datetime, str, tuple[str, ...]], ...]
+    out: tuple[Out, ...] = ()
+    hours: tuple[SkyHour, ...] = ()
+
+    @property
+    def hours_told(self) -> str:
+        """The dry hours in words."""
+        dry = sum(not hour.wet for hour in self.hours)
+        damp = [hour.clock for hour in self.hours if hour.wet]
+        return f"{dry} of {len(self.hours)} hours dry" + (f"; rain at {', '.join(damp)} h" if damp else "")
 
 
 def morning_of(refit: Refit, plan: Plan, needs: list[PartNeed], day: date) -> Morning:
@@ -77,7 +108,32 @@ def morning_of(refit: Refit, plan: Plan, needs: list[PartNeed], day: date) -> Mo
             for meeting in sorted(refit.appointments, key=lambda row: row.at)
             if meeting.at.astimezone(zone).date() == day
         ),
+        out=_out(refit, plan, start, end),
+        hours=_sky(refit.weather, day, zone),
     )
+
+
+def _out(refit: Refit, plan: Plan, start: datetime, end: datetime) -> tuple[Out, ...]:
+    """Services that are out at some time of the day, and for how long in all."""
+    at = plan.by_task()
+    rows = []
+    for task in refit.tasks.values():
+        begins, ends = at.get(task.id), at.get(task.until or task.id)
+        if task.takes_out and begins and ends and begins.start < end and ends.end > start:
+            rows += [Out(service.value, begins.start, ends.end, task) for service in task.takes_out]
+    return tuple(sorted(rows, key=lambda out: (out.begins, out.service)))
+
+
+def _sky(weather: Weather, day: date, zone: ZoneInfo) -> tuple[SkyHour, ...]:
+    """The hours of the day between 6 and 22 that the forecast knows."""
+    rows: list[SkyHour] = []
+    if weather.start is None:
+        return ()
+    for hour in range(len(weather.rain)):
+        local = (weather.start + hour * HOUR).astimezone(zone)
+        if local.date() == day and FIRST_HOUR <= local.hour < LAST_HOUR:
+            rows.append(SkyHour(f"{local:%H}", round(weather.temperature[hour]), weather.rain[hour] >= RAIN_FROM))
+    return tuple(rows)
 
 
 def _day(refit: Refit, plan: Plan, person: Person, day: date, start: datetime, end: datetime) -> Day | None:

@@ -13,6 +13,7 @@ from functools import lru_cache
 import psycopg
 from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
+from procrastinate.jobs import Status as JobStatus
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
@@ -24,6 +25,7 @@ log = logging.getLogger("rovask.work")
 
 STALLED_AFTER = timedelta(seconds=60)
 LOOK_FOR_STALLED = 30.0  # seconds
+MOST_ATTEMPTS = 3
 
 
 def queue_app(settings: Settings, *, sync: bool) -> App:
@@ -83,6 +85,10 @@ async def _recover(app: App) -> None:
     """Take up again, now and then, what a killed worker left behind."""
     while True:
         for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER.total_seconds()):
+            if job.attempts >= MOST_ATTEMPTS:  # whatever kills workers is not tried for ever
+                log.error("job %s has cost %s workers and is given up", job.id, job.attempts)
+                await app.job_manager.finish_job(job, JobStatus.FAILED, delete_job=False)
+                continue
             log.warning("job %s of a worker that went silent is taken up again", job.id)
             await app.job_manager.retry_job(job)
         await asyncio.sleep(LOOK_FOR_STALLED)

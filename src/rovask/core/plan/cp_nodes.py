@@ -62,6 +62,7 @@ class NodeModel:
     ) -> None:
         self.problem, self.windows, self.hint = problem, windows, hint
         self.fixed_people, self.kept = fixed_people, kept
+        self.kept_jobs = {int(problem.arrays.job[node]) for node in kept}  # such a job stays in, or out
         self.model = cp_model.CpModel()
         self.a = problem.arrays
         self.guards: dict[tuple[str, int, int], Any] | None = {} if guarded else None
@@ -118,7 +119,7 @@ class NodeModel:
         if self.guards is not None:
             return 0
         if job not in self.jobs:
-            self.jobs[job] = int(self.has(node)) if node in self.kept else self.literal(self.has(node))
+            self.jobs[job] = int(self.has(node)) if job in self.kept_jobs else self.literal(self.has(node))
         return self.jobs[job]
 
     def _node(self, node: int) -> Node:
@@ -128,8 +129,6 @@ class NodeModel:
         present = self._present(node)
         hint = self.hint
         if isinstance(present, int) and not present:
-            return Node(0, 0, 0, 0)
-        if node in self.kept and hint is not None and present != 1 and not self.has(node):
             return Node(0, 0, 0, 0)
         if node in self.kept and hint is not None and self.has(node):
             begin = int(hint.resume[node] if hint.resume[node] >= 0 else hint.start[node])

@@ -139,6 +139,8 @@ def _room(  # type: ignore[no-untyped-def]
     calendar = mode_[mode, CALENDAR]
     at = earliest
     held_start, held_end = -1, -1
+    if earliest_end > horizon:
+        return -1, -1
     while at <= latest and at < horizon:
         begin, finish = fit_after(node_, rank, pos, sky_run, node, calendar, at)
         if begin > latest or finish > latest_end or finish > horizon:

@@ -11,10 +11,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
+import numpy as np
 from ortools.sat.python import cp_model
 
 from rovask.core.plan.first import Schedule, first_schedule, left_justified
-from rovask.core.plan.problem import Problem
+from rovask.core.plan.problem import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Ints, Problem
 from rovask.core.plan.solver import Model
 from rovask.core.plan.value import value_of
 from rovask.core.plan.windows import Windows, windows_of
@@ -22,7 +23,9 @@ from rovask.core.plan.windows import Windows, windows_of
 STARTS_SHARE = 0.06  # of the time, for more starts of the first plan
 STARTS_AT_ONCE = 12
 PEOPLE_FIXED_SHARE = 0.25
-PEOPLE_FIXED_FROM = 100  # nodes: smaller problems are proven faster with everything free
+AROUND_SHARE = 0.6  # of what is left then, for neighbourhoods
+AROUND_TASKS, AROUND_SECONDS = 36, 1.0
+LARGE = 100  # nodes: smaller problems are proven faster with everything free
 
 
 class Status(StrEnum):
@@ -117,6 +120,75 @@ class _Search:
             if found.stuck < 0:
                 self.found(found, 0)
 
+    def around(self, seconds: float, seed: int) -> None:
+        """Free some forty tasks at a time and keep the rest: quick gains where the whole model is slow to move.
+
+        Neighbourhoods in turn: a stretch of time, the days of one paid person with what lies about them, what ends last
+        with what holds it, a stretch at random. A neighbourhood that is solved to its end without gain makes the next ones larger.
+        """
+        random = np.random.default_rng(seed)
+        size, turn = AROUND_TASKS, 0
+        until = self.clock() + seconds
+        while (left := until - self.clock()) > 0.3 and not self.stop.asked and self.best is not None:
+            free = self._neighbourhood(turn, size, random)
+            turn += 1
+            kept = frozenset(range(self.problem.size)) - free
+            model = Model(self.problem, self.windows, self.best, kept=kept).build()
+            was = self.value
+            status = self.solve(model, min(left, AROUND_SECONDS), 1, None, bounds=False, seed=seed + turn)
+            if status is Status.OPTIMAL and self.value == was:
+                size = min(size + 4, len(self.problem.arrays.work))
+
+    def _neighbourhood(self, turn: int, size: int, random: np.random.Generator) -> frozenset[int]:
+        """Nodes to free: milestones, and about ``size`` tasks near each other."""
+        a, best = self.problem.arrays, self.best
+        if best is None:
+            return frozenset()
+        open_ = np.array([n for n in range(FIRST_TASK, self.problem.size) if a.fixed_end[n] < 0 and best.start[n] >= 0])
+        order = open_[np.argsort(best.start[open_], kind="stable")]
+        milestones = {LAUNCH_NODE, LIFT_NODE}
+        left_out = [n for n in range(FIRST_TASK, self.problem.size) if best.start[n] < 0]
+        paid = [who for who in range(len(a.day_cost)) if a.day_cost[who]]
+        if turn % 4 == 2:
+            return frozenset(milestones | self._last_chain(order, size) | set(left_out))
+        if turn % 4 == 1 and paid:
+            who = paid[turn // 4 % len(paid)]
+            mine = [n for n in order.tolist() if who in a.mode_people[best.mode[n]].tolist()]
+            share = max((size - len(mine)) // max(len(mine), 1), 1)
+            around = set(mine)
+            for node in mine:
+                at = int(np.searchsorted(best.start[order], best.start[node]))
+                around.update(order[max(at - share, 0) : at + share + 1].tolist())
+            return frozenset(milestones | around | set(left_out))
+        step = max(size * 2 // 3, 1)
+        at = (turn // 4 * step) % max(len(order), 1) if turn % 4 == 0 else int(random.integers(max(len(order), 1)))
+        return frozenset(milestones | set(order[at : at + size].tolist()) | set(left_out))
+
+    def _last_chain(self, order: Ints, size: int) -> set[int]:
+        """What ends last of the must-work, and backwards what holds it: ties, people and places, the nearest first."""
+        a, best = self.problem.arrays, self.best
+        if best is None:
+            return set()
+        must = [n for n in order.tolist() if a.before[n] and a.need[n] == 0]
+        todo = sorted(must, key=lambda n: -int(best.end[n]))[: max(size // 8, 1)]
+        people = {n: {who for who in a.mode_people[best.mode[n]].tolist() if who >= 0} for n in order.tolist()}
+        uses = {n: set(a.use_what[a.use_ptr[n] : a.use_ptr[n + 1]].tolist()) for n in order.tolist()}
+        ties = {(int(first), int(then)) for first, then, *_ in a.arcs.tolist()}
+        out: set[int] = set(todo)
+        while todo and len(out) < size:
+            node = todo.pop(0)
+            held = [
+                n
+                for n in order.tolist()
+                if n not in out
+                and best.start[n] < best.start[node]
+                and ((n, node) in ties or people[n] & people[node] or uses[n] & uses[node])
+            ]
+            nearest = sorted(held, key=lambda n: -int(best.end[n]))[:3]
+            out.update(nearest)
+            todo += nearest
+        return out
+
     def solve(
         self, model: Model, seconds: float, workers: int, deterministic: float | None, *, bounds: bool, seed: int
     ) -> Status:
@@ -128,8 +200,9 @@ class _Search:
         if deterministic is not None:
             solver.parameters.max_deterministic_time = deterministic
         solver.parameters.cp_model_probing_level = 0
-        solver.parameters.max_presolve_iterations = 1
         solver.parameters.symmetry_level = 0
+        if bounds:  # a neighbourhood with one presolve round and two workers was seen to crash OR-tools 9.15
+            solver.parameters.max_presolve_iterations = 1
         self.stop.watch(solver)
         try:
             if self.stop.asked:
@@ -176,11 +249,12 @@ def improve(
 
     if first is not None and deterministic is None:
         search.more_starts(seconds * STARTS_SHARE, seed)
-    if first is not None and size > PEOPLE_FIXED_FROM and len(problem.arrays.mode_people) > size:
-        share = min(seconds * PEOPLE_FIXED_SHARE, left())
+    if first is not None and size > LARGE and deterministic is None:
+        search.around(left() * AROUND_SHARE, seed)
+    elif first is not None and size > LARGE and len(problem.arrays.mode_people) > size:
         fixed = Model(problem, windows, search.best, fixed_people=True).build()
         limit = None if deterministic is None else deterministic * PEOPLE_FIXED_SHARE
-        search.solve(fixed, share, workers, limit, bounds=False, seed=seed)
+        search.solve(fixed, seconds * PEOPLE_FIXED_SHARE, workers, limit, bounds=False, seed=seed)
     model = Model(problem, windows, search.best).build()
     status = search.solve(model, left(), workers, deterministic, bounds=True, seed=seed)
     if status is Status.OPTIMAL:

@@ -88,7 +88,8 @@ class Model(RuleModel):
                         if isinstance(found.begin, int):
                             self._if(self.model.add_bool_or([]), *guard)
                         else:
-                            outside = cp_model.Domain.from_intervals([[0, low - 1], [high + 1, self.last]])
+                            sides = [[0, low - 1], [high + 1, self.last]]
+                            outside = cp_model.Domain.from_intervals([side for side in sides if side[0] <= side[1]])
                             self._if(self.model.add_linear_expression_in_domain(found.begin, outside), *guard)
         for who, work in load.items():
             self._enough_days(who, work, out)

@@ -52,6 +52,7 @@ def slip(
     task: str = "",
     person: str = "",
     job: str = "",
+    place: str = "",
 ) -> Response:
     """The plan chart, and what is known of the task chosen on it."""
     settings = settings_of(request)
@@ -60,10 +61,10 @@ def slip(
         before = plan_before(session, page.kept) if page.note or page.replaced else None
     start = max(min(start, 400), -400)
     view = view_for(page, span, start, 1240.0)
-    view = View(view.first, view.last, view.width, view.label_width, person, job)
+    view = View(view.first, view.last, view.width, view.label_width, person, job, place)
     today = page.now.astimezone(page.zone).date()
     phone_from = today + timedelta(days=start)
-    phone = View(phone_from, phone_from + timedelta(days=PHONE_DAYS - 1), 720.0, 112.0, person, job)
+    phone = View(phone_from, phone_from + timedelta(days=PHONE_DAYS - 1), 720.0, 112.0, person, job, place)
     chosen = page.refit.tasks.get(task)
     item = page.plan.by_task().get(task)
     context = page.context(
@@ -75,6 +76,7 @@ def slip(
         item=item,
         person=person,
         job=job,
+        place=place,
         why=holds(page.refit, page.plan, task) if chosen else [],
         chosen_job=page.refit.job_of.get(task),
         pin_text=moment_text(item.start, page.zone) if item else "",
@@ -90,12 +92,19 @@ def slip(
 
 @router.get("/r/{pk}/slip.svg")
 def slip_svg(
-    request: Request, who: Who, pk: int, span: str = "whole", start: int = 0, person: str = "", job: str = ""
+    request: Request,
+    who: Who,
+    pk: int,
+    span: str = "whole",
+    start: int = 0,
+    person: str = "",
+    job: str = "",
+    place: str = "",
 ) -> Response:
     """The chart alone as an SVG file with its styles in it, to keep, print or send."""
     page = page_here(request, who, pk)
     view = view_for(page, span, max(min(start, 400), -400), 1240.0)
-    view = View(view.first, view.last, view.width, view.label_width, person, job)
+    view = View(view.first, view.last, view.width, view.label_width, person, job, place)
     context = {"chart": chart_for(page, view, None), "refit": page.refit, "style": chart_style()}
     text = templates.get_template("slip_file.svg").render(context)
     name = f"slip-{page.now.astimezone(page.zone):%Y-%m-%d}.svg"

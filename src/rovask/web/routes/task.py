@@ -73,6 +73,15 @@ def done(request: Request, who: Who, posted: Form, pk: int, key: str) -> Respons
     )
 
 
+@router.post("/r/{pk}/task/{key}/unit")
+def unit(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+    """One more unit of it is done, now."""
+    told = "ticked one of {}"
+    return _changed(
+        request, who, posted, pk, key, told, lambda refit, at: edits.finish_unit(refit, key, at.now, at.crew)
+    )
+
+
 @router.post("/r/{pk}/task/{key}/reopen")
 def reopen(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
     """Take the tick back."""

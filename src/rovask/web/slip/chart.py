@@ -57,6 +57,7 @@ class View:
     label_width: float = 118.0
     person: str = ""
     job: str = ""
+    place: str = ""
 
 
 def whole_view(refit: Refit, plan: Plan, width: float = 1240.0) -> View:
@@ -319,6 +320,8 @@ def _bands(
     y = chart.top
     found: Ends = {}
     for place in refit.places:
+        if view.place and place.id != view.place:
+            continue
         stretches, rows = _stretches(refit, plan, view, scale, place.id, chart.right)
         tallest = max((task.hands for stretch in stretches for task, _ in stretch.items), default=1)
         block = _height(tallest, scale)
