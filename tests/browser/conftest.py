@@ -27,7 +27,7 @@ FLAGS = [
 ]
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def address(database: str, day_9) -> Iterator[str]:  # type: ignore[no-untyped-def]
     """The application, served as it is in earnest."""
     sock = socket.create_server(("127.0.0.1", 0))
@@ -43,7 +43,7 @@ def address(database: str, day_9) -> Iterator[str]:  # type: ignore[no-untyped-d
     sock.close()
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)

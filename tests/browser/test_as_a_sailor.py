@@ -218,9 +218,9 @@ def test_three_taps_on_a_phone(
     page.goto(f"{address}/r/{demo_pk}/morning")
     page.get_by_role("button", name="It came: Shaft bearing 35 x 48 mm").click()
     expect(page.locator("#note")).to_contain_text("received")
-    page.get_by_role("link", name="Hours on Fill blisters").first.click()
-    page.locator("li#bottom-6").get_by_label("Hours").fill("1")
-    page.locator("li#bottom-6").get_by_role("button", name="Log hours").click()
+    page.get_by_role("link", name="Hours on Moisture readings flat?").first.click()
+    page.locator("li#bottom-5").get_by_label("Hours").fill("1")
+    page.locator("li#bottom-5").get_by_role("button", name="Log hours").click()
     expect(page.locator("#note")).to_contain_text("logged 1 h")
     for target in page.locator("button:visible, nav a:visible").all():
         box = target.bounding_box()

@@ -122,8 +122,9 @@ def test_weather_is_said_read_and_refused(sailor: Sailor, settings: Settings, de
 
 def test_new_fields_of_a_task_go_out_and_come_back(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
     page = Elements(sailor.get(f"/r/{demo_pk}/task/bottom-9/edit").text)
-    names = ("title", "place", "state", "units", "units_done", "hands", "skilled", "tender", "weather_least_temp")
+    names = ("title", "units", "units_done", "hands", "skilled", "tender", "weather_least_temp")
     form: dict[str, object] = {name: page.value(name) for name in names}
+    form |= {"place": "bottom", "state": "ashore"}
     form |= {
         "work_least": "3",
         "work_likely": "4",

@@ -44,8 +44,7 @@ class Node:
 class NodeModel:
     """The variables for ``problem``, with the schedule ``hint`` as their complete hint.
 
-    fixed_people: each node keeps the people it has in the hint. kept: nodes whose start, end and people stay as in the
-    hint (empty: all are free). horizon: the last slot; by default what the hint needs and two days.
+    kept: nodes whose start, end and people stay as in the hint (empty: all are free). horizon: the last slot; by default what the hint needs and two days.
     guarded: must-work alone, and every rule hangs on a literal of its own (conflict.py).
     """
 
@@ -55,13 +54,12 @@ class NodeModel:
         windows: Windows,
         hint: Schedule | None,
         *,
-        fixed_people: bool = False,
         kept: frozenset[int] = frozenset(),
         horizon: int | None = None,
         guarded: bool = False,
     ) -> None:
         self.problem, self.windows, self.hint = problem, windows, hint
-        self.fixed_people, self.kept = fixed_people, kept
+        self.kept = kept
         self.kept_jobs = {int(problem.arrays.job[node]) for node in kept}  # such a job stays in, or out
         self.model = cp_model.CpModel()
         self.a = problem.arrays
@@ -156,8 +154,6 @@ class NodeModel:
         a = self.a
         modes = list(range(int(a.mode_lo[node]), int(a.mode_hi[node])))
         mine = int(self.hint.mode[node]) if self.hint is not None and self.has(node) else -1
-        if self.fixed_people and mine >= 0:
-            return [mine]
         if len(modes) > MOST_CREWS:
             modes.sort(key=lambda mode: (int(a.mode_penalty[mode]), mode))
             modes = modes[:MOST_CREWS] + ([mine] if mine >= 0 and mine not in modes[:MOST_CREWS] else [])

@@ -1,4 +1,4 @@
-"""Better plans, any time: CP-SAT from a complete hint, people fixed first and then free.
+"""Better plans, any time: CP-SAT from a complete hint, around parts of the plan first and then on all of it.
 
 Whoever calls is told of every better schedule as it is found, with its value, the bound and the seconds taken, and may
 stop the search from another thread; the best one so far stays.
@@ -22,7 +22,6 @@ from rovask.core.plan.windows import Windows, windows_of
 
 STARTS_SHARE = 0.06  # of the time, for more starts of the first plan
 STARTS_AT_ONCE = 12
-PEOPLE_FIXED_SHARE = 0.25
 AROUND_SHARE = 0.6  # of what is left then, for neighbourhoods
 AROUND_TASKS, AROUND_SECONDS = 36, 1.0
 LARGE = 100  # nodes: smaller problems are proven faster with everything free
@@ -237,9 +236,10 @@ def improve(
 ) -> Improved:
     """Look for better schedules of ``problem`` than ``first`` for ``seconds``, or until one is proven best.
 
-    clock: seconds that only grow, such as time.monotonic. first: None if none is known. deterministic: a limit in the solver's own units, for runs that must repeat (with one
-    worker). tell: called in the solver's thread for each better schedule. The bound leaves out plans that reach more
-    than two days past the end of ``first`` and crews beyond the ten cheapest of a task.
+    clock: seconds that only grow, such as time.monotonic. first: None if none is known. deterministic: a limit in the
+    solver's own units, for runs that must repeat (with one worker). tell: called in the solver's thread for each better
+    schedule. The bound leaves out plans that reach more than two days past the end of ``first`` and crews beyond the
+    ten cheapest of a task.
     """
     search = _Search(problem, first, windows_of(problem), tell, stop or Stop(), clock)
     windows, size = search.windows, problem.size
@@ -251,10 +251,6 @@ def improve(
         search.more_starts(seconds * STARTS_SHARE, seed)
     if first is not None and size > LARGE and deterministic is None:
         search.around(left() * AROUND_SHARE, seed)
-    elif first is not None and size > LARGE and len(problem.arrays.mode_people) > size:
-        fixed = Model(problem, windows, search.best, fixed_people=True).build()
-        limit = None if deterministic is None else deterministic * PEOPLE_FIXED_SHARE
-        search.solve(fixed, seconds * PEOPLE_FIXED_SHARE, workers, limit, bounds=False, seed=seed)
     model = Model(problem, windows, search.best).build()
     status = search.solve(model, left(), workers, deterministic, bounds=True, seed=seed)
     if status is Status.OPTIMAL:

@@ -10,7 +10,7 @@ from rovask.store.refits import history
 from rovask.web.page import effect_of, open_page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, settings_of
-from rovask.web.spelling import ranges_text, shifts_text
+from rovask.web.spelling import ranges_text, rules_text, shifts_text
 
 router = APIRouter()
 
@@ -19,7 +19,9 @@ router = APIRouter()
 def yard(request: Request, who: Who, pk: int) -> Response:
     """Everything the plan takes as given."""
     page = page_here(request, who, pk)
-    return render(request, "yard.html", page.context(shifts_text=shifts_text, ranges_text=ranges_text))
+    return render(
+        request, "yard.html", page.context(shifts_text=shifts_text, ranges_text=ranges_text, rules_text=rules_text)
+    )
 
 
 @router.get("/r/{pk}/log")
