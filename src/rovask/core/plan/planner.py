@@ -19,7 +19,8 @@ from rovask.core.plan.value import UNPLACED, value_of, with_weights
 from rovask.core.plan.verdict import judge
 from rovask.core.plan.windows import cycle_of, windows_of
 
-STARTS_TASKS = 1200  # tasks placed in all starts together: some thirty milliseconds
+STARTS_TASKS = 1200  # tasks placed in all starts together: some twenty milliseconds …
+STARTS_TASKS_LARGE, LARGE = 900, 200  # … and fewer above so many tasks, where all else takes longer too
 LEAST_STARTS, MOST_STARTS = 3, 12
 _MOST_ROUNDS = 60
 
@@ -72,7 +73,8 @@ def draft_plan(
 ) -> Draft:
     """``make_plan`` with the problem and the schedule it came from. known: collisions found by other means."""
     if starts is None:
-        starts = min(max(STARTS_TASKS // max(len(refit.tasks), 1), LEAST_STARTS), MOST_STARTS)
+        budget = STARTS_TASKS if len(refit.tasks) <= LARGE else STARTS_TASKS_LARGE
+        starts = min(max(budget // max(len(refit.tasks), 1), LEAST_STARTS), MOST_STARTS)
     collisions: list[Collision] = list(known)
     missed: list[str] = []
     for _ in range(_MOST_ROUNDS):
