@@ -68,7 +68,6 @@ class NodeModel:
         self.last = self._horizon() if horizon is None else horizon
         self.jobs: dict[int, Any] = {}
         self.nodes: dict[int, Node] = {}
-        self.order: dict[tuple[int, int], Any] = {}
         for node in range(problem.size):
             self.nodes[node] = self._node(node)
 

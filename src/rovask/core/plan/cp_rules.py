@@ -143,7 +143,6 @@ class RuleModel(NodeModel):
             known = self.hint is not None and self.has(one) and self.has(other)
             earlier = known and self.hint is not None and bool(self.hint.end[one] <= self.hint.start[other])
             lit = self.literal(earlier)
-            self.order[one, other] = lit
             self._if(self.model.add(then.begin >= first.end + mine), lit, *both)
             self._if(self.model.add(first.begin >= then.end + theirs), ~lit, *both)
 
