@@ -199,3 +199,18 @@ def generated_refit(tasks: int, seed: int, days: int | None = None) -> Refit:
         jobs=tuple(jobs),
         links=tuple(writer.links),
     )
+
+
+def with_a_longer_task(refit: Refit, seed: int) -> tuple[Refit, str]:
+    """The refit with one ashore task of two hours or more half as long again; which one is the seed's choice."""
+    fit = [task.id for task in refit.tasks.values() if task.work.likely >= 2 and task.state is State.ASHORE]
+    key = str(np.random.default_rng(seed).choice(fit))
+
+    def longer(task: Any) -> Any:
+        if task.id != key:
+            return task
+        likely = round(task.work.likely * 1.5 * 2) / 2
+        return task.model_copy(update={"work": task.work.model_copy(update={"likely": likely, "most": likely * 2})})
+
+    jobs = tuple(job.model_copy(update={"tasks": tuple(longer(task) for task in job.tasks)}) for job in refit.jobs)
+    return Refit.model_construct(**(dict(refit) | {"jobs": jobs})), key

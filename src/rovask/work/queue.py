@@ -81,16 +81,20 @@ def stop_search(session: Session, pk: int) -> None:
         session.execute(text("select procrastinate_cancel_job_v1(:job, false, false)"), {"job": job})
 
 
+async def take_up_again(app: App) -> None:
+    """Take up what killed workers left behind; what has killed several is given up, for it would kill the next."""
+    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER.total_seconds()):
+        if job.attempts >= MOST_ATTEMPTS:
+            log.error("job %s has cost %s workers and is given up", job.id, job.attempts)
+            await app.job_manager.finish_job(job, JobStatus.FAILED, delete_job=False)
+            continue
+        log.warning("job %s of a worker that went silent is taken up again", job.id)
+        await app.job_manager.retry_job(job)
+
+
 async def _recover(app: App) -> None:
-    """Take up again, now and then, what a killed worker left behind."""
     while True:
-        for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER.total_seconds()):
-            if job.attempts >= MOST_ATTEMPTS:  # whatever kills workers is not tried for ever
-                log.error("job %s has cost %s workers and is given up", job.id, job.attempts)
-                await app.job_manager.finish_job(job, JobStatus.FAILED, delete_job=False)
-                continue
-            log.warning("job %s of a worker that went silent is taken up again", job.id)
-            await app.job_manager.retry_job(job)
+        await take_up_again(app)
         await asyncio.sleep(LOOK_FOR_STALLED)
 
 

@@ -1,4 +1,4 @@
-"""How the planner's inner loops are compiled, kept on disk between runs."""
+"""How the planner's inner loops are compiled: kept on disk between runs, and without the interpreter's lock."""
 
 from __future__ import annotations
 
@@ -7,10 +7,10 @@ from typing import Any
 
 from numba import njit
 
-_CACHED: dict[str, Any] = {"cache": True}
+_CACHED: dict[str, Any] = {"cache": True, "nogil": True}
 # numba counts the references to every array it hands on; a function that makes no array need not take part, and
 # leaving it out makes the first plan more than twice as fast (docs/planner.md). The option is numba's own.
-_NO_COUNTING: dict[str, Any] = {"cache": True, "_nrt": False}
+_NO_COUNTING: dict[str, Any] = {"cache": True, "nogil": True, "_nrt": False}
 
 
 def compiled(function: Callable[..., Any]) -> Any:

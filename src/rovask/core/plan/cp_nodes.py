@@ -55,11 +55,13 @@ class NodeModel:
         hint: Schedule | None,
         *,
         kept: frozenset[int] = frozenset(),
+        same_people: bool = False,
         horizon: int | None = None,
         guarded: bool = False,
     ) -> None:
         self.problem, self.windows, self.hint = problem, windows, hint
         self.kept = kept
+        self.same_people = same_people
         self.kept_jobs = {int(problem.arrays.job[node]) for node in kept}  # such a job stays in, or out
         self.model = cp_model.CpModel()
         self.a = problem.arrays
@@ -153,6 +155,8 @@ class NodeModel:
         a = self.a
         modes = list(range(int(a.mode_lo[node]), int(a.mode_hi[node])))
         mine = int(self.hint.mode[node]) if self.hint is not None and self.has(node) else -1
+        if self.same_people and mine >= 0:
+            return [mine]
         if len(modes) > MOST_CREWS:
             modes.sort(key=lambda mode: (int(a.mode_penalty[mode]), mode))
             modes = modes[:MOST_CREWS] + ([mine] if mine >= 0 and mine not in modes[:MOST_CREWS] else [])

@@ -14,15 +14,18 @@ from enum import StrEnum
 import numpy as np
 from ortools.sat.python import cp_model
 
-from rovask.core.plan.first import Schedule, first_schedule, left_justified
+from rovask.core.plan.first import Schedule, left_justified
 from rovask.core.plan.problem import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Ints, Problem
+from rovask.core.plan.reorder import Reorder
+from rovask.core.plan.repair import what_holds, with_neighbours
 from rovask.core.plan.solver import Model
 from rovask.core.plan.value import value_of
 from rovask.core.plan.windows import Windows, windows_of
 
-STARTS_SHARE = 0.06  # of the time, for more starts of the first plan
-STARTS_AT_ONCE = 12
-AROUND_SHARE = 0.6  # of what is left then, for neighbourhoods
+REPAIR_SHARE, REPAIR_SECONDS, REPAIR_TASKS = 0.5, 3.0, 12
+REORDER_SHARE = 0.06  # of the time, for other orders alone: cheap, and a better hint for the solver
+AROUND_SHARE = 0.4  # of what is left then, for neighbourhoods …
+SAME_PEOPLE_SHARE = 0.55  # … and of what is left after them for everything with its people as they are
 AROUND_TASKS, AROUND_SECONDS = 36, 1.0
 LARGE = 100  # nodes: smaller problems are proven faster with everything free
 
@@ -93,6 +96,7 @@ class _Search:
         clock: Callable[[], float],
     ) -> None:  # fmt: skip
         self.problem, self.windows, self.tell, self.stop, self.clock = problem, windows, tell, stop, clock
+        self.lock = threading.Lock()  # reorder and around find side by side
         self.best = first
         self.value = -1
         if first is not None:
@@ -100,24 +104,59 @@ class _Search:
         self.bound = 0
         self.began = clock()
 
-    def found(self, schedule: Schedule, bound: int) -> None:
-        """Keep a schedule if it is better."""
+    def found(self, schedule: Schedule, bound: int, even: Schedule | None = None) -> None:
+        """Keep a schedule if it is better. even: or as good, if this is still the best one; told only if better."""
         value = value_of(self.problem.arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
-        if self.best is None or value < self.value:
-            schedule = left_justified(self.problem, self.windows, schedule)
-            value = value_of(self.problem.arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
-            self.best, self.value = schedule, value
-            if self.tell is not None:
-                self.tell(Step(schedule, value, max(bound, self.bound), self.clock() - self.began))
+        with self.lock:
+            if even is not None and value == self.value and self.best is even:
+                self.best = schedule
+            elif self.best is None or value < self.value:
+                schedule = left_justified(self.problem, self.windows, schedule)
+                value = value_of(self.problem.arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
+                self.best, self.value = schedule, value
+                if self.tell is not None:
+                    self.tell(Step(schedule, value, max(bound, self.bound), self.clock() - self.began))
 
-    def more_starts(self, seconds: float, seed: int) -> None:
-        """Schedules from other priorities: cheap, and a better hint for the solver."""
-        round_ = 0
-        while self.clock() - self.began < seconds and not self.stop.asked:
-            round_ += 1
-            found = first_schedule(self.problem, self.windows, STARTS_AT_ONCE, seed=1000 * seed + round_)
-            if found.stuck < 0:
-                self.found(found, 0)
+    def reorder(self, seconds: float, seed: int, over: threading.Event | None = None) -> None:
+        """Shake the order of the best schedule for so long, or until ``over``; see reorder.py."""
+        tries = Reorder(self.problem, self.windows, seed)
+        until = self.clock() + seconds
+        while self.clock() < until and not self.stop.asked and not (over is not None and over.is_set()):
+            best = self.best
+            if best is None:
+                return
+            found = tries.near(best)
+            if found is not None and found.value <= self.value:
+                self.found(found, 0, even=best)
+
+    def repair(self, seconds: float, seed: int) -> None:
+        """After a change: leave what can lie where it was and let the solver place what can't, with ever more about it.
+
+        Too few free nodes are proven to be too few in hundredths of a second, so it begins with few.
+        """
+        until, size = self.clock() + seconds, REPAIR_TASKS
+        while (left := until - self.clock()) > 0.2 and not self.stop.asked and self.best is not None:
+            hint, broken = what_holds(self.problem, self.windows, self.best)
+            free = with_neighbours(self.problem, hint, broken, size)
+            kept = frozenset(range(self.problem.size)) - free
+            model = Model(self.problem, self.windows, hint, kept=kept).build()
+            status = self.solve(model, left, 1, None, bounds=False, seed=seed)
+            if status is not Status.INFEASIBLE or len(free) >= self.problem.size - 1:
+                return
+            size *= 2
+
+    def around_and_reorder(self, seconds: float, seed: int, workers: int) -> None:
+        """``around``, and ``reorder`` beside it where there is a second core for it."""
+        over = threading.Event()
+        beside = threading.Thread(target=self.reorder, args=(seconds, seed, over), name="rovask-reorder")
+        if workers > 1:
+            beside.start()
+        try:
+            self.around(seconds, seed)
+        finally:
+            over.set()
+            if workers > 1:
+                beside.join()
 
     def around(self, seconds: float, seed: int) -> None:
         """Free some forty tasks at a time and keep the rest: quick gains where the whole model is slow to move.
@@ -148,13 +187,16 @@ class _Search:
         milestones = {LAUNCH_NODE, LIFT_NODE}
         left_out = [n for n in range(FIRST_TASK, self.problem.size) if best.start[n] < 0]
         paid = [who for who in range(len(a.day_cost)) if a.day_cost[who]]
+        if turn % 8 == 6:  # the last days of the work
+            last = [n for n in order.tolist() if a.before[n]][-size:]
+            return frozenset(milestones | set(last) | set(left_out))
         if turn % 4 == 2:
             return frozenset(milestones | self._last_chain(order, size) | set(left_out))
         if turn % 4 == 1 and paid:
             who = paid[turn // 4 % len(paid)]
             mine = [n for n in order.tolist() if who in a.mode_people[best.mode[n]].tolist()]
-            share = max((size - len(mine)) // max(len(mine), 1), 1)
-            around = set(mine)
+            around = set(mine) | (self._tied(mine) & set(order.tolist()))
+            share = max((size * 3 // 2 - len(around)) // max(len(mine), 1), 1)
             for node in mine:
                 at = int(np.searchsorted(best.start[order], best.start[node]))
                 around.update(order[max(at - share, 0) : at + share + 1].tolist())
@@ -162,6 +204,12 @@ class _Search:
         step = max(size * 2 // 3, 1)
         at = (turn // 4 * step) % max(len(order), 1) if turn % 4 == 0 else int(random.integers(max(len(order), 1)))
         return frozenset(milestones | set(order[at : at + size].tolist()) | set(left_out))
+
+    def _tied(self, nodes: list[int]) -> set[int]:
+        """Whatever a tie holds to one of ``nodes``."""
+        wanted = set(nodes)
+        pairs = [(int(first), int(then)) for first, then, *_ in self.problem.arrays.arcs.tolist()]
+        return {then for first, then in pairs if first in wanted} | {first for first, then in pairs if then in wanted}
 
     def _last_chain(self, order: Ints, size: int) -> set[int]:
         """What ends last of the must-work, and backwards what holds it: ties, people and places, the nearest first."""
@@ -200,7 +248,7 @@ class _Search:
             solver.parameters.max_deterministic_time = deterministic
         solver.parameters.cp_model_probing_level = 0
         solver.parameters.symmetry_level = 0
-        if bounds:  # a neighbourhood with one presolve round and two workers was seen to crash OR-tools 9.15
+        if not model.kept:  # a neighbourhood with one presolve round and two workers was seen to crash OR-tools 9.15
             solver.parameters.max_presolve_iterations = 1
         self.stop.watch(solver)
         try:
@@ -247,10 +295,14 @@ def improve(
     def left() -> float:
         return seconds - (clock() - search.began)
 
+    if first is not None and deterministic is None and (problem.arrays.anchor >= 0).any():
+        search.repair(min(seconds * REPAIR_SHARE, REPAIR_SECONDS), seed)
     if first is not None and deterministic is None:
-        search.more_starts(seconds * STARTS_SHARE, seed)
+        search.reorder(seconds * REORDER_SHARE, seed)
     if first is not None and size > LARGE and deterministic is None:
-        search.around(left() * AROUND_SHARE, seed)
+        search.around_and_reorder(left() * AROUND_SHARE, seed, workers)
+        model = Model(problem, windows, search.best, same_people=True).build()
+        search.solve(model, left() * SAME_PEOPLE_SHARE, workers, None, bounds=False, seed=seed)
     model = Model(problem, windows, search.best).build()
     status = search.solve(model, left(), workers, deterministic, bounds=True, seed=seed)
     if status is Status.OPTIMAL:

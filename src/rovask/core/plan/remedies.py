@@ -64,6 +64,9 @@ def _changes(refit: Refit, plan: Plan, verdict: Verdict) -> Iterator[tuple[str, 
         if job.need is Need.MUST and not any(task.begun_at for task in job.tasks):
             less = tuple(one.model_copy(update={"need": Need.COULD}) if one.id == job.id else one for one in refit.jobs)
             yield f"Leave “{job.title}” to the next haul-out", "job", job.id, _with(refit, jobs=less)
+    for job, task in refit.walk():  # every pin: the verdict looks past them, so none is ever seen to drive
+        if task.pin and not task.begun_at and job.need is Need.MUST:
+            yield f"Take the pin out of “{task.title}”", "task", task.id, _without_pin(refit, task.id)
     parts = {key for task in driving if not task.begun_at for key in task.parts}
     for part in refit.parts:
         if part.id in parts and (sooner := _sooner(part, plan.now)) is not None:
@@ -102,9 +105,6 @@ def _changes(refit: Refit, plan: Plan, verdict: Verdict) -> Iterator[tuple[str, 
             yield words, "link", link.id, changed
     helper = _helper(refit, plan.now)
     yield f"A helper for {HELPER_DAYS} days from tomorrow", "person", "", _with(refit, people=(*refit.people, helper))
-    for task in driving:
-        if task.pin:
-            yield f"Take the pin out of “{task.title}”", "task", task.id, _without_pin(refit, task.id)
 
 
 def _with(refit: Refit, **fields: object) -> Refit:

@@ -27,6 +27,7 @@ from rovask.core.plan.problem import (
     WORK,
     Arrays,
     Ints,
+    Tables,
     tables_of,
 )
 
@@ -108,7 +109,11 @@ def cost(  # type: ignore[no-untyped-def]
 
 def value_of(arrays: Arrays, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:
     """``cost`` of a schedule on the arrays of its problem."""
-    t = tables_of(arrays)
+    return cost_of_tables(tables_of(arrays), start, end, resume, mode)
+
+
+def cost_of_tables(t: Tables, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:
+    """``value_of`` for whoever has packed the arrays already."""
     packed = (t.node, t.mode, t.rank, t.person, t.day_of, t.day_slot, t.value, t.outages, t.weights, t.now, t.launch_at)
     return int(cost(*packed, start, end, resume, mode))
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import date, timedelta
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
+from pydantic import BaseModel, Field, field_validator
 
 from rovask.core.plan.moves import moved_near, moves
 from rovask.core.plan.result import Plan
@@ -23,18 +25,43 @@ from rovask.web.spelling import moment_text
 router = APIRouter()
 
 SPANS = {"whole": 0, "fortnight": 14, "week": 7, "day": 1}
-PHONE_DAYS = 4
+WIDTH = 1240.0
+PHONE_DAYS, PHONE_WIDTH, PHONE_LABELS = 4, 720.0, 112.0
 
 
-def view_for(page: Page, span: str, start: int, width: float) -> View:
-    """The days that are shown: the whole haul-out, or ``start`` days from today on."""
-    whole = whole_view(page.refit, page.plan, width)
-    days = SPANS.get(span, 0)
-    if not days:
-        return whole
-    today = page.now.astimezone(page.zone).date()
-    first = min(max(today + timedelta(days=start), whole.first - timedelta(days=7)), whole.last)
-    return View(first, first + timedelta(days=days - 1), width)
+class Asked(BaseModel):
+    """What the address asks of the chart: how much of it, from which day from today on, and whose blocks alone."""
+
+    span: str = "whole"
+    start: int = Field(default=0, ge=-400, le=400)
+    task: str = ""
+    person: str = ""
+    job: str = ""
+    place: str = ""
+
+    @field_validator("start", mode="before")
+    @classmethod
+    def _near(cls, value: object) -> object:
+        """A day far off is the farthest there is: an address typed by hand is not an error."""
+        return max(min(int(value), 400), -400) if isinstance(value, str) and value.lstrip("-").isdigit() else value
+
+    def view(self, page: Page) -> View:
+        """The days that are shown: the whole haul-out, or ``start`` days from today on."""
+        whole = whole_view(page.refit, page.plan, WIDTH)
+        first, last = whole.first, whole.last
+        if days := SPANS.get(self.span, 0):
+            first = min(max(self._from(page), whole.first - timedelta(days=7)), whole.last)
+            last = first + timedelta(days=days - 1)
+        return View(first, last, WIDTH, whole.label_width, self.person, self.job, self.place)
+
+    def phone_view(self, page: Page) -> View:
+        """A few days, as many as fit the hand."""
+        first = self._from(page)
+        last = first + timedelta(days=PHONE_DAYS - 1)
+        return View(first, last, PHONE_WIDTH, PHONE_LABELS, self.person, self.job, self.place)
+
+    def _from(self, page: Page) -> date:
+        return page.now.astimezone(page.zone).date() + timedelta(days=self.start)
 
 
 def chart_for(page: Page, view: View, before: Plan | None) -> Chart:
@@ -43,40 +70,25 @@ def chart_for(page: Page, view: View, before: Plan | None) -> Chart:
 
 
 @router.get("/r/{pk}/slip")
-def slip(
-    request: Request,
-    who: Who,
-    pk: int,
-    span: str = "whole",
-    start: int = 0,
-    task: str = "",
-    person: str = "",
-    job: str = "",
-    place: str = "",
-) -> Response:
+def slip(request: Request, who: Who, pk: int, asked: Annotated[Asked, Query()]) -> Response:
     """The plan chart, and what is known of the task chosen on it."""
     settings = settings_of(request)
     with transaction(settings.database_url) as session:
         page = open_page(session, who, pk, settings.clock())
         before = plan_before(session, page.kept) if page.note or page.replaced else None
-    start = max(min(start, 400), -400)
-    view = view_for(page, span, start, 1240.0)
-    view = View(view.first, view.last, view.width, view.label_width, person, job, place)
-    today = page.now.astimezone(page.zone).date()
-    phone_from = today + timedelta(days=start)
-    phone = View(phone_from, phone_from + timedelta(days=PHONE_DAYS - 1), 720.0, 112.0, person, job, place)
+    task = asked.task
     chosen = page.refit.tasks.get(task)
     item = page.plan.by_task().get(task)
     context = page.context(
-        chart=chart_for(page, view, before),
-        phone=chart_for(page, phone, before),
-        span=span,
-        start=start,
+        chart=chart_for(page, asked.view(page), before),
+        phone=chart_for(page, asked.phone_view(page), before),
+        span=asked.span,
+        start=asked.start,
         chosen=chosen,
         item=item,
-        person=person,
-        job=job,
-        place=place,
+        person=asked.person,
+        job=asked.job,
+        place=asked.place,
         why=holds(page.refit, page.plan, task) if chosen else [],
         chosen_job=page.refit.job_of.get(task),
         pin_text=moment_text(item.start, page.zone) if item else "",
@@ -91,21 +103,10 @@ def slip(
 
 
 @router.get("/r/{pk}/slip.svg")
-def slip_svg(
-    request: Request,
-    who: Who,
-    pk: int,
-    span: str = "whole",
-    start: int = 0,
-    person: str = "",
-    job: str = "",
-    place: str = "",
-) -> Response:
+def slip_svg(request: Request, who: Who, pk: int, asked: Annotated[Asked, Query()]) -> Response:
     """The chart alone as an SVG file with its styles in it, to keep, print or send."""
     page = page_here(request, who, pk)
-    view = view_for(page, span, max(min(start, 400), -400), 1240.0)
-    view = View(view.first, view.last, view.width, view.label_width, person, job, place)
-    context = {"chart": chart_for(page, view, None), "refit": page.refit, "style": chart_style()}
+    context = {"chart": chart_for(page, asked.view(page), None), "refit": page.refit, "style": chart_style()}
     text = templates.get_template("slip_file.svg").render(context)
     name = f"slip-{page.now.astimezone(page.zone):%Y-%m-%d}.svg"
     headers = {"Content-Disposition": f'attachment; filename="{name}"', "Cache-Control": "no-store"}

@@ -1,0 +1,108 @@
+"""After a change: what can stay stays, what can't finds room, and other orders of the same work keep every rule."""
+
+import time
+
+import pytest
+
+from rovask.core.generate import generated_refit, with_a_longer_task
+from rovask.core.model import Refit
+from rovask.core.plan.improve import improve
+from rovask.core.plan.moves import moved_near
+from rovask.core.plan.planner import draft_plan, plan_of
+from rovask.core.plan.problem import FIRST_TASK
+from rovask.core.plan.reorder import Reorder
+from rovask.core.plan.repair import what_holds, with_neighbours
+from rovask.core.plan.result import Plan
+from rovask.core.plan.value import UNPLACED, value_of
+from rovask.core.plan.verify import verify
+from rovask.core.plan.windows import windows_of
+
+
+def grown(size: int, seed: int) -> tuple[Plan, Refit, str]:
+    made = generated_refit(size, seed)
+    after, key = with_a_longer_task(made, seed)
+    return draft_plan(made, made.haul_at).plan, after, key
+
+
+@pytest.mark.parametrize("seed", [2, 4, 5, 6])
+def test_one_longer_task_moves_few_of_the_near_ones(seed: int) -> None:
+    before, after, _ = grown(60, seed)
+    plan = draft_plan(after, after.haul_at, before=before).plan
+    assert verify(after, plan) == []
+    assert len(plan.left_out) <= len(before.left_out)
+    moved, near = moved_near(after, before, plan)
+    assert moved <= max(near / 5, 1)
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_whatever_still_can_lies_where_it_lay(seed: int) -> None:
+    before, after, key = grown(60, seed)
+    draft = draft_plan(after, after.haul_at, before=before)
+    assert draft.schedule is not None
+    problem = draft.problem
+    schedule, broken = what_holds(problem, windows_of(problem), draft.schedule)
+    at = before.by_task()
+    for node in range(FIRST_TASK, problem.size):
+        name = problem.name(node)
+        if node in broken or name not in at:
+            continue
+        assert problem.grid.moment(int(schedule.start[node])) == at[name].start
+        assert set(problem.crew(int(schedule.mode[node]))) == set(at[name].people)
+        if name != key:
+            assert problem.grid.moment(int(schedule.end[node])) == at[name].end
+    assert len(broken) < 12  # of sixty: the one, or those it runs into
+    free = with_neighbours(problem, schedule, broken, 10)
+    assert broken <= free
+    assert len(free) <= len(broken) + 10 + 2
+
+
+def test_nothing_is_broken_where_nothing_changed() -> None:
+    made = generated_refit(60, 1)
+    before = draft_plan(made, made.haul_at).plan
+    draft = draft_plan(made, made.haul_at, before=before)
+    assert draft.schedule is not None
+    assert draft.plan.by_task() == before.by_task()
+    _, broken = what_holds(draft.problem, windows_of(draft.problem), draft.schedule)
+    assert broken == frozenset()
+
+
+def test_other_orders_of_the_work_keep_every_rule_and_tell_their_value() -> None:
+    made = generated_refit(60, 4)
+    draft = draft_plan(made, made.haul_at)
+    assert draft.schedule is not None
+    tries = Reorder(draft.problem, windows_of(draft.problem), seed=1)
+    found = [one for _ in range(40) if (one := tries.near(draft.schedule)) is not None]
+    assert len(found) > 20
+    assert len({one.value for one in found}) > 5
+    for one in found[:12]:
+        assert verify(made, plan_of(made, draft.problem, one, made.haul_at)) == []
+        assert one.value == value_of(draft.problem.arrays, one.start, one.end, one.resume, one.mode)
+        assert (one.start[FIRST_TASK:] != UNPLACED).any()
+
+
+def test_the_same_seed_tries_the_same_orders() -> None:
+    made = generated_refit(40, 4)
+    draft = draft_plan(made, made.haul_at)
+    assert draft.schedule is not None
+    first = Reorder(draft.problem, windows_of(draft.problem), seed=3).near(draft.schedule)
+    again = Reorder(draft.problem, windows_of(draft.problem), seed=3).near(draft.schedule)
+    assert first is not None
+    assert again is not None
+    assert (first.start == again.start).all()
+
+
+def test_every_way_of_improving_a_large_refit_keeps_the_rules() -> None:
+    """Repair, other orders beside neighbourhoods, everything with its people, everything: each for a moment."""
+    before, after, _ = grown(120, 1)
+    draft = draft_plan(after, after.haul_at, before=before)
+    assert draft.schedule is not None
+    told: list[int] = []
+
+    def tell(step) -> None:  # type: ignore[no-untyped-def]
+        told.append(step.value)
+        assert verify(after, plan_of(after, draft.problem, step.schedule, after.haul_at)) == []
+
+    found = improve(draft.problem, draft.schedule, seconds=8, clock=time.monotonic, workers=2, tell=tell)
+    assert found.value <= draft.schedule.value
+    assert told == sorted(told, reverse=True)
+    assert found.bound <= found.value
