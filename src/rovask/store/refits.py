@@ -13,7 +13,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from sqlalchemy import delete, event, select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session, aliased, defer
 
 from rovask.core.model import Refit
 from rovask.core.plan.planner import Planned, plan_and_judge
@@ -215,6 +215,7 @@ def history(session: Session, pk: int, limit: int = 200) -> list[ChangeEntry]:
         .outerjoin(AccountRow, AccountRow.pk == ChangeRow.account_pk)
         .outerjoin(taker, taker.undoes == ChangeRow.pk)
         .where(ChangeRow.refit_id == pk)
+        .options(defer(ChangeRow.before), defer(ChangeRow.after))
         .order_by(ChangeRow.revision.desc())
         .limit(limit)
     )

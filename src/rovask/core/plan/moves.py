@@ -24,7 +24,15 @@ class Move:
 
 
 def moves(refit: Refit, before: Plan, after: Plan) -> list[Move]:
-    """Every task not begun that moved by more than half an hour or changed hands, the nearest first. O(tasks squared)."""
+    """Every task not begun that moved by more than half an hour or changed hands, the nearest first. O(moved x tasks)."""
+    return [
+        Move(move.task, move.was, move.now, move.other_people, next(iter(holds(refit, after, move.task)), ""))
+        for move in _moved(refit, before, after)
+    ]
+
+
+def _moved(refit: Refit, before: Plan, after: Plan) -> list[Move]:
+    """``moves`` without the reasons. O(tasks)."""
     old, new = before.by_task(), after.by_task()
     out = []
     for key, task in refit.tasks.items():
@@ -40,10 +48,7 @@ def moves(refit: Refit, before: Plan, after: Plan) -> list[Move]:
         if abs(is_.start - was.start) > WORTH_TELLING or people:
             out.append(Move(key, was.start, is_.start, people, ""))
     out.sort(key=lambda move: (min(at for at in (move.was, move.now) if at), move.task))
-    return [
-        Move(move.task, move.was, move.now, move.other_people, next(iter(holds(refit, after, move.task)), ""))
-        for move in out
-    ]
+    return out
 
 
 def moved_near(refit: Refit, before: Plan, after: Plan, days: int = 3) -> tuple[int, int]:
@@ -51,5 +56,5 @@ def moved_near(refit: Refit, before: Plan, after: Plan, days: int = 3) -> tuple[
     edge = after.now + timedelta(days=days)
     near = {item.task for item in before.assignments if after.now <= item.start < edge}
     near = {key for key in near if key in refit.tasks and not refit.tasks[key].begun_at}
-    changed = {move.task for move in moves(refit, before, after)}
+    changed = {move.task for move in _moved(refit, before, after)}
     return len(near & changed), len(near)

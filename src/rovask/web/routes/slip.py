@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
@@ -10,8 +10,9 @@ from fastapi.responses import Response
 from pydantic import BaseModel, Field, field_validator
 
 from rovask.core.plan.moves import moved_near, moves
-from rovask.core.plan.result import Plan
+from rovask.core.plan.result import Plan, Verdict
 from rovask.core.plan.why import holds
+from rovask.store.cache import LRU
 from rovask.store.database import transaction
 from rovask.store.refits import plan_before
 from rovask.web.assets import chart_style
@@ -64,9 +65,19 @@ class Asked(BaseModel):
         return page.now.astimezone(page.zone).date() + timedelta(days=self.start)
 
 
+_DRAWN: LRU[tuple[int, View, datetime], tuple[Plan, Verdict, Plan | None, Chart]] = LRU(maxsize=24)
+
+
 def chart_for(page: Page, view: View, before: Plan | None) -> Chart:
-    """The chart of one view."""
-    return draw(page.refit, page.plan, page.verdict, page.now, view, before)
+    """The chart of one view, as of the last five minutes; one that was drawn of the same plan is shown again."""
+    now = page.now.replace(minute=page.now.minute // 5 * 5, second=0, microsecond=0)
+    where = (page.kept.pk, view, now)
+    found = _DRAWN.get(where)
+    if found is not None and found[0] is page.plan and found[1] is page.verdict and found[2] == before:
+        return found[3]
+    chart = draw(page.refit, page.plan, page.verdict, now, view, before)
+    _DRAWN.put(where, (page.plan, page.verdict, before, chart))
+    return chart
 
 
 @router.get("/r/{pk}/slip")

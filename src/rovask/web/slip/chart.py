@@ -96,23 +96,24 @@ class _Stretch:
     row: int = 0
 
 
-def _stretches(
-    refit: Refit, plan: Plan, view: View, scale: TimeScale, place: str, right: float
-) -> tuple[list[_Stretch], int]:
-    """The jobs of a place in rows: two whose ribbons or labels would touch get different rows."""
+def _by_place(refit: Refit, plan: Plan, view: View, scale: TimeScale) -> dict[str, list[_Stretch]]:
+    """What is shown, by place."""
     at = plan.by_task()
-    out = []
-    for job in refit.jobs:
-        items = [
-            (task, at[task.id])
-            for task in job.tasks
-            if task.place == place
-            and task.id in at
-            and _shown(view, job, at[task.id])
-            and at[task.id].end > scale.first
-            and at[task.id].start < scale.last
-        ]
-        out += [_Stretch(job, run) for run in _runs(items)]
+    first, last = scale.first, scale.last
+    items: dict[tuple[str, str], list[tuple[Task, Assignment]]] = {}
+    for job, task in refit.walk():
+        item = at.get(task.id)
+        if item is not None and item.end > first and item.start < last and _shown(view, job, item):
+            items.setdefault((task.place, job.id), []).append((task, item))
+    jobs = {job.id: job for job in refit.jobs}
+    out: dict[str, list[_Stretch]] = {}
+    for (place, key), found in items.items():
+        out.setdefault(place, []).extend(_Stretch(jobs[key], run) for run in _runs(found))
+    return out
+
+
+def _in_rows(out: list[_Stretch], scale: TimeScale, right: float) -> int:
+    """Sort the jobs of a place into rows: two whose ribbons or labels would touch get different ones. Returns how many."""
     for stretch in out:
         stretch.x0 = scale.x(min(item.start for _, item in stretch.items))
         stretch.x1 = max(scale.x(max(item.end for _, item in stretch.items)), stretch.x0 + 3)
@@ -136,7 +137,7 @@ def _stretches(
         else:
             edges[row] = end
         stretch.row = row
-    return out, len(edges)
+    return len(edges)
 
 
 def _runs(items: list[tuple[Task, Assignment]]) -> list[list[tuple[Task, Assignment]]]:
@@ -319,10 +320,12 @@ def _bands(
     """Bands with their ribbons and blocks; returns the block of each task."""
     y = chart.top
     found: Ends = {}
+    shown = _by_place(refit, plan, view, scale)
     for place in refit.places:
         if view.place and place.id != view.place:
             continue
-        stretches, rows = _stretches(refit, plan, view, scale, place.id, chart.right)
+        stretches = shown.get(place.id, [])
+        rows = _in_rows(stretches, scale, chart.right)
         tallest = max((task.hands for stretch in stretches for task, _ in stretch.items), default=1)
         block = _height(tallest, scale)
         row_height = LABEL_HEIGHT + block + ROW_GAP

@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
+from functools import cached_property
 from zoneinfo import ZoneInfo
 
 DAY_BEGINS, DAY_ENDS = time(7), time(19)
@@ -54,6 +55,13 @@ class TimeScale:
             return self.knots[0][1]
         if moment >= self.last:
             return self.knots[-1][1]
-        at = bisect_right(self.knots, moment, key=lambda knot: knot[0])
-        (m0, x0), (m1, x1) = self.knots[at - 1], self.knots[at]
-        return x0 + (x1 - x0) * ((moment - m0) / (m1 - m0))
+        seconds, xs = self._plain
+        when = moment.timestamp()
+        at = bisect_right(seconds, when)
+        x0, x1 = xs[at - 1], xs[at]
+        return x0 + (x1 - x0) * ((when - seconds[at - 1]) / (seconds[at] - seconds[at - 1]))
+
+    @cached_property
+    def _plain(self) -> tuple[list[float], list[float]]:
+        """The knots as plain numbers: a chart asks for a thousand places on them."""
+        return [moment.timestamp() for moment, _ in self.knots], [x for _, x in self.knots]
