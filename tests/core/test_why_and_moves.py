@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 
 from rovask.core.model import Refit
+from rovask.core.plan.gains import gains
 from rovask.core.plan.moves import moved_near, moves
 from rovask.core.plan.planner import make_plan, plan_and_judge
 from rovask.core.plan.remedies import remedies
@@ -175,3 +176,21 @@ def test_nothing_is_offered_that_does_not_help() -> None:
     told = [one.words for one in remedies(made, planned.plan, planned.verdict, most=20)]
     assert "Take the pin out of “Task a”" in told
     assert not any("helper" in words for words in told)
+
+
+def test_what_a_better_plan_gains_is_told_in_words() -> None:
+    paid = person("rig", role="trade", skills=["rigging"], rate=5000)
+    tasks = [task("a", 2, skill="rigging"), task("b", 2, skill="rigging"), task("c", 4, takes_out=["heads"])]
+    made = refit(*tasks, people=[*ANN, paid])
+    plan = make_plan(made, HAUL)
+    later = [
+        item.model_copy(update={"start": item.start + shift, "end": item.end + shift})
+        for item in plan.assignments
+        for shift in [timedelta(days=2) if item.task == "b" else timedelta(0)]
+    ]
+    worse = plan.model_copy(update={"assignments": tuple(later)})
+    told = {(gain.words, gain.better) for gain in gains(made, worse, plan)}
+    assert ("1 day less of paid people", True) in told
+    assert any(words.startswith("must-work ends ") for words, _ in told)
+    assert {gain.better for gain in gains(made, plan, worse)} == {False}
+    assert gains(made, plan, plan) == []

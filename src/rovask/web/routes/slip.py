@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, Field, field_validator
 
+from rovask.core.plan.gains import gains
 from rovask.core.plan.moves import moved_near, moves
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.plan.why import holds
@@ -109,6 +110,9 @@ def slip(request: Request, who: Who, pk: int, asked: Annotated[Asked, Query()]) 
         moved=moves(page.refit, before, page.plan) if before else [],
         near=moved_near(page.refit, before, page.plan) if before else (0, 0),
         proposed=moves(page.refit, page.plan, page.proposal.plan) if page.proposal else [],
+        proposed_near=moved_near(page.refit, page.plan, page.proposal.plan) if page.proposal else (0, 0),
+        gained=gains(page.refit, page.plan, page.proposal.plan) if page.proposal else [],
+        gained_so_far=gains(page.refit, page.replaced.plan, page.plan) if page.replaced else [],
     )
     return render(request, "slip.html", context)
 
