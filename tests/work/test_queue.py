@@ -6,6 +6,7 @@ import asyncio
 import os
 import signal
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from sqlalchemy import text
@@ -48,7 +49,8 @@ def test_work_of_a_dead_worker_is_taken_up_again_but_not_for_ever(settings: Sett
         async with app.open_async():
             await queue.take_up_again(app)
 
-    asyncio.run(look())
+    with ThreadPoolExecutor(1) as pool:  # the browser tests' event loop runs in this thread
+        pool.submit(lambda: asyncio.run(look())).result()
     assert status(settings, job) == then
 
 
