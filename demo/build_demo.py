@@ -24,6 +24,8 @@ DAY_9 = datetime(2026, 5, 12, 10, 0, tzinfo=UTC) - ZONE
 OUTDOORS = ("rig", "mast", "fore", "deck", "cockpit", "tops", "water", "bottom", "keel", "rudder", "shaft", "open")
 LATITUDE, SKY_SEED = 38.6, 3
 WEEK = ["mon", "tue", "wed", "thu", "fri", "sat"]
+SPOTS = {"fore": "foredeck", "peak": "forepeak", "laz": "lazarette", "tops": "topsides", "water": "waterline"}
+SPOTS |= {"open": "through-hulls"}
 SOURCE = tomllib.loads(Path(__file__).with_name("demo.toml").read_text(encoding="utf-8"))
 
 
@@ -116,6 +118,14 @@ def refit() -> Refit:
                 "beam_m": 3.7,
                 "draft_m": 1.95,
                 "displacement_kg": 9800,
+                "mast_step": "keel",
+                "mast_height_m": 16.2,
+                "freeboard_bow_m": 1.45,
+                "freeboard_stern_m": 1.1,
+                "propeller": "feathering",
+                "through_hulls": 9,
+                "berths": 5,
+                "fitted": SOURCE["seen"]["fitted"],
             },
             "yard": {
                 "name": "Oxna Slip Yard",
@@ -142,6 +152,7 @@ def refit() -> Refit:
                 {
                     "id": key,
                     "name": name,
+                    "spot": SPOTS.get(key, key),
                     "capacity": room,
                     "outdoors": key in OUTDOORS,
                     "opens_onto": SOURCE["data"]["opens_onto"].get(key, []),
@@ -171,7 +182,91 @@ def refit() -> Refit:
                 },
             ],
         }
+        | _seen()
     )
+
+
+def _seen() -> dict[str, Any]:
+    """What was looked at, found, is not known, lies off the boat or is parked."""
+    seen, second = SOURCE["seen"], (HAUL + timedelta(days=1, hours=2)).isoformat()
+
+    def figure(value: float) -> float | None:
+        return None if value < 0 else value
+
+    return {
+        "inspections": [
+            {
+                "id": f"look-i{at}",
+                "title": title,
+                "place": place,
+                "task": task or None,
+                "unit": unit,
+                "good_to": figure(good),
+                "bad_from": figure(bad),
+                "repair_hours": hours,
+                "lead_days": lead,
+                "recipe": recipe,
+                "verdict": verdict or None,
+                "reading": figure(reading),
+                "note": note,
+                "at": second if verdict else None,
+            }
+            for at, (title, place, task, unit, good, bad, hours, lead, recipe, verdict, reading, note) in enumerate(
+                seen["inspections"], 1
+            )
+        ],
+        "findings": [
+            {
+                "id": f"f{at}",
+                "title": title,
+                "place": place,
+                "severity": severity,
+                "note": note,
+                "jobs": [job] if job else [],
+                "settled": settled,
+                "at": (HAUL + timedelta(days=day - 1, hours=3)).isoformat(),
+            }
+            for at, (title, place, severity, note, job, settled, day) in enumerate(seen["findings"], 1)
+        ],
+        "unknowns": [
+            {
+                "id": f"u{at}",
+                "title": title,
+                "chance": chance,
+                "hours": hours,
+                "lead_days": lead,
+                "money": cents,
+                "task": task,
+                "recipe": recipe or None,
+            }
+            for at, (title, chance, hours, lead, cents, task, recipe) in enumerate(seen["unknowns"], 1)
+        ],
+        "off_boat": [
+            {
+                "id": f"o{at}",
+                "what": what,
+                "off_task": off,
+                "back_task": back,
+                "lies_at": lies,
+                "note": how,
+                "off_at": (HAUL + timedelta(days=day - 1, hours=4)).isoformat() if day else None,
+            }
+            for at, (what, off, back, lies, how, day) in enumerate(seen["off_boat"], 1)
+        ],
+        "parked": [
+            {
+                "id": f"k{at}",
+                "title": title,
+                "place": place,
+                "state": state,
+                "hours": hours,
+                "recipe": recipe or None,
+                "note": note,
+                "next_time": next_time,
+            }
+            for at, (title, place, state, hours, recipe, note, next_time) in enumerate(seen["parked"], 1)
+        ],
+    }
 
 
 def on_day_9(planned: Refit) -> Refit:

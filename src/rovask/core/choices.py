@@ -129,3 +129,93 @@ class HullMaterial(StrEnum):
     ALUMINIUM = "aluminium"
     WOOD = "wood"
     FERRO = "ferro"
+
+
+class MastStep(StrEnum):
+    """What a mast stands on."""
+
+    DECK = "deck"
+    KEEL = "keel"
+
+
+class Cooling(StrEnum):
+    """How the engine is cooled. Raw water and a heat exchanger draw from the sea and don't run ashore."""
+
+    HEAT_EXCHANGER = "heat exchanger"
+    RAW_WATER = "raw water"
+    KEEL = "keel"
+    AIR = "air"
+    NONE = "none"
+
+
+class Propeller(StrEnum):
+    """What kind of propeller she has."""
+
+    FIXED = "fixed"
+    FOLDING = "folding"
+    FEATHERING = "feathering"
+    NONE = "none"
+
+
+class Fitting(StrEnum):
+    """What a boat may have, and recipes and the first look ask for."""
+
+    WINDLASS = "windlass"
+    FURLER = "furler"
+    WATERMAKER = "water maker"
+    GAS = "gas"
+    WATER_COOLED_FRIDGE = "water-cooled fridge"
+    HOLDING_TANK = "holding tank"
+    LIFE_RAFT = "life raft"
+    TENDER = "tender"
+    BOWSPRIT = "bowsprit"
+    STANCHIONS = "stanchions"
+    HEATER = "heater"
+    AUTOPILOT = "autopilot"
+    FACE_SEAL = "face seal"
+    SHORE_POWER = "shore power"
+
+
+class Spot(StrEnum):
+    """What part of the boat a place is: where it is drawn, and what recipes mean by it."""
+
+    RIG = "rig"
+    MAST = "mast"
+    FOREDECK = "foredeck"
+    DECK = "deck"
+    COCKPIT = "cockpit"
+    FOREPEAK = "forepeak"
+    SALOON = "saloon"
+    GALLEY = "galley"
+    HEADS = "heads"
+    NAV = "nav"
+    BERTHS = "berths"
+    TANKS = "tanks"
+    BILGE = "bilge"
+    ENGINE = "engine"
+    LAZARETTE = "lazarette"
+    TOPSIDES = "topsides"
+    WATERLINE = "waterline"
+    BOTTOM = "bottom"
+    THROUGH_HULLS = "through-hulls"
+    SHAFT = "shaft"
+    KEEL = "keel"
+    RUDDER = "rudder"
+    ASHORE = "ashore"
+
+
+class Severity(StrEnum):
+    """What a look at a thing said of it. *dangerous* outranks the list and blocks the launch."""
+
+    GOOD = "good"
+    WATCH = "watch"
+    BAD = "bad"
+    DANGEROUS = "dangerous"
+
+
+class UnknownState(StrEnum):
+    """What became of something nobody had looked at."""
+
+    OPEN = "open"
+    VANISHED = "vanished"
+    REAL = "real"

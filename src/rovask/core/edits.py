@@ -104,6 +104,7 @@ def remove_task(refit: Refit, key: str, new_id: Callable[[], str]) -> Refit:
         ),
         links=(*rest, *bridges),
         hours_log=tuple(entry for entry in refit.hours_log if entry.task != key),
+        **_seen_without(refit, {key}),
     )
 
 
@@ -166,6 +167,24 @@ def _forgetting(task: Task, gone: set[str]) -> Task:
     return task.model_copy(update=lost) if lost else task
 
 
+def _seen_without(refit: Refit, tasks: set[str], jobs: frozenset[str] = frozenset()) -> dict[str, Any]:
+    """What was seen, is not known or lies off the boat, no longer naming tasks and jobs that are gone."""
+
+    def less(row: Row, *fields: str) -> Row:
+        lost = {field: None for field in fields if getattr(row, field) in tasks | jobs}
+        return row.model_copy(update=lost) if lost else row
+
+    return {
+        "inspections": tuple(less(row, "task") for row in refit.inspections),
+        "unknowns": tuple(less(row, "task") for row in refit.unknowns),
+        "off_boat": tuple(less(row, "off_task", "back_task") for row in refit.off_boat),
+        "decisions": tuple(less(row, "job") for row in refit.decisions),
+        "findings": tuple(
+            row.model_copy(update={"jobs": tuple(key for key in row.jobs if key not in jobs)}) for row in refit.findings
+        ),
+    }
+
+
 def _moved(rows: tuple[Row, ...], key: str, steps: int) -> tuple[Row, ...]:
     out = list(rows)
     at = next((at for at, row in enumerate(rows) if row.id == key), None)  # type: ignore[attr-defined]
@@ -191,7 +210,7 @@ def move(refit: Refit, kind: Kind, key: str, steps: int) -> Refit:
 
 
 def remove_job(refit: Refit, key: str) -> Refit:
-    """Remove a job with its tasks, their ties and their logged hours."""
+    """Remove a job with its tasks, their ties, logged hours and unknowns; what is off the boat stays in the register."""
     gone = {task.id for job in refit.jobs if job.id == key for task in job.tasks}
     return rebuilt(
         refit,
@@ -200,6 +219,16 @@ def remove_job(refit: Refit, key: str) -> Refit:
         ),
         links=tuple(link for link in refit.links if not {link.first, link.then} & gone),
         hours_log=tuple(entry for entry in refit.hours_log if entry.task not in gone),
+        **_seen_without(
+            refit.model_copy(
+                update={
+                    "unknowns": tuple(row for row in refit.unknowns if row.task not in gone),
+                    "off_boat": tuple(row for row in refit.off_boat if row.off_at or row.off_task not in gone),
+                }
+            ),
+            gone,
+            frozenset({key}),
+        ),
     )
 
 

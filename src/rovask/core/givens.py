@@ -8,12 +8,33 @@ from zoneinfo import ZoneInfo
 
 from pydantic import Field, model_validator
 
-from rovask.core.choices import Drive, Emission, HullMaterial, Keel, Role, Rudder, Service, Weekday
+from rovask.core.choices import (
+    Cooling,
+    Drive,
+    Emission,
+    Fitting,
+    HullMaterial,
+    Keel,
+    MastStep,
+    Propeller,
+    Role,
+    Rudder,
+    Service,
+    Spot,
+    Weekday,
+)
 from rovask.core.values import Frozen, HalfHour, Hours, Key, Label, Line, Metres, Moment, Money, Skill, TimeZone
+
+Count = Annotated[int, Field(strict=True, ge=0, le=99)]
 
 
 class Boat(Frozen):
-    """The boat that is refitted. Lengths in metres, displacement in kilograms."""
+    """The boat that is refitted. Lengths in metres, areas in square metres, displacement in kilograms.
+
+    mast_height_m: of the tallest mast, above the waterline. freeboard_*: from the waterline to the deck.
+    bottom_area_m2: wetted area as measured; it overrides every estimate. A figure that is None is estimated from the
+    others, and where it is shown it says so.
+    """
 
     name: Line
     rig: Line = "cutter"
@@ -27,6 +48,21 @@ class Boat(Frozen):
     beam_m: Metres
     draft_m: Metres
     displacement_kg: Annotated[int, Field(strict=True, gt=0, le=2_000_000)]
+    masts: Annotated[int, Field(strict=True, ge=0, le=3)] = 1
+    mast_step: MastStep = MastStep.DECK
+    mast_height_m: Metres | None = None
+    freeboard_bow_m: Metres | None = None
+    freeboard_stern_m: Metres | None = None
+    bottom_area_m2: Annotated[float, Field(strict=True, gt=0, le=2000, allow_inf_nan=False)] | None = None
+    engines: Annotated[int, Field(strict=True, ge=0, le=4)] = 1
+    propeller: Propeller = Propeller.FIXED
+    cooling: Cooling = Cooling.HEAT_EXCHANGER
+    through_hulls: Count = 8
+    heads: Count = 1
+    berths: Count = 4
+    water_tanks: Count = 1
+    fuel_tanks: Count = 1
+    fitted: Annotated[tuple[Fitting, ...], Field(max_length=40)] = ()
 
     @model_validator(mode="after")
     def _plausible(self) -> Self:
@@ -36,6 +72,11 @@ class Boat(Frozen):
             raise ValueError(f"a draft of {self.draft_m:g} m on {self.length_m:g} m looks like swapped units")
         if self.beam_m > self.length_m:
             raise ValueError("the beam can't be larger than the length")
+        for height, what in ((self.freeboard_bow_m, "bow"), (self.freeboard_stern_m, "stern")):
+            if height is not None and height > self.length_m / 3:
+                raise ValueError(f"a freeboard of {height:g} m at the {what} looks like swapped units")
+        if self.mast_height_m is not None and not self.length_m / 3 < self.mast_height_m < self.length_m * 3:
+            raise ValueError(f"a mast {self.mast_height_m:g} m high on {self.length_m:g} m looks like swapped units")
         return self
 
 
@@ -111,12 +152,15 @@ class Yard(Frozen):
 class Place(Frozen):
     """A part of the boat where work is done. ``capacity``: hands that fit at once (0: nobody may work there).
 
+    spot: which part of every boat it is, so that it can be drawn and a recipe finds it; None: one of this boat's own.
+
     opens_onto: places that dust, fumes and sparks reach from here, and back. outdoors: in the weather; what is
     emitted outdoors reaches every other outdoor place of the boat.
     """
 
     id: Key
     name: Line
+    spot: Spot | None = None
     capacity: Annotated[int, Field(strict=True, ge=0, le=50)] = 2
     outdoors: Annotated[bool, Field(strict=True)] = False
     opens_onto: Annotated[tuple[Key, ...], Field(max_length=60)] = ()

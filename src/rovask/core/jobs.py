@@ -88,6 +88,7 @@ class Task(Frozen):
     its beginning until ``tender`` hours after its end (a wet coat); rain spoils it as long, if it needs dry weather.
     contained_by: the task that tapes off or tents it; once that is done, what it emits stays inside.
     takes_out: services nobody has from its beginning until the end of ``until`` (none: its own end).
+    check: what must be true when it is done, and somebody has seen.
     crew: who began it. remaining: hours still to do as last judged, once begun.
     """
 
@@ -114,6 +115,7 @@ class Task(Frozen):
     until: Key | None = None
     pin: Moment | None = None
     caution: Text = ""
+    check: Remark = ""
     note: Text = ""
     begun_at: Moment | None = None
     done_at: Moment | None = None
@@ -147,13 +149,26 @@ class Task(Frozen):
         return self.begun_at is not None and self.done_at is None
 
 
+class Choice(Frozen):
+    """One thing that was chosen when a job was made from a recipe: what, and which of its answers."""
+
+    name: Label
+    value: Label
+
+
 class Job(Frozen):
-    """What the sailor calls a job: some tasks, how much it matters, and whose it is."""
+    """What the sailor calls a job: some tasks, how much it matters, and whose it is.
+
+    recipe: what it was made from; chosen: the answers it was made with; reason: why that school was chosen.
+    """
 
     id: Key
     title: Line
     need: Need = Need.MUST
     owner: Key | None = None
+    recipe: Key | None = None
+    chosen: Annotated[tuple[Choice, ...], Field(max_length=40)] = ()
+    reason: Remark = ""
     note: Text = ""
     tasks: tuple[Task, ...] = ()
 

@@ -1,6 +1,6 @@
 """A refit, whole: frozen, validated, all faults at once with a path to each.
 
-The things in it are defined in givens.py, jobs.py and weather.py and may be had from here.
+The things in it are defined in givens.py, jobs.py, seen.py and weather.py and may be had from here.
 Lists keep their order: places run from masthead to keel, jobs and tasks as the sailor sorted them.
 """
 
@@ -17,8 +17,9 @@ from pydantic_core import InitErrorDetails, PydanticCustomError
 from rovask.core.choices import Service
 from rovask.core.faults import plain_words
 from rovask.core.givens import Appointment, Boat, DayRange, Gear, OutageLimit, Person, Place, Shift, Yard, YardRule
-from rovask.core.jobs import HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
+from rovask.core.jobs import Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
 from rovask.core.references import reference_faults
+from rovask.core.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown
 from rovask.core.values import Frozen, Key, Line, Moment, Money
 from rovask.core.weather import ClimateMonth, Weather
 
@@ -27,22 +28,30 @@ __all__ = [
     "VERSION",
     "Appointment",
     "Boat",
+    "Choice",
     "ClimateMonth",
     "DayRange",
+    "Decision",
+    "Finding",
     "Frozen",
     "Gear",
     "HoursEntry",
+    "Inspection",
     "Job",
     "Key",
     "Link",
     "Moment",
+    "OffBoat",
     "OutageLimit",
+    "Parked",
     "Part",
     "Person",
+    "Photo",
     "Place",
     "Refit",
     "Shift",
     "Task",
+    "Unknown",
     "Weather",
     "WeatherNeed",
     "WorkTime",
@@ -84,6 +93,13 @@ class Refit(Frozen):
     links: Annotated[tuple[Link, ...], Field(max_length=5000)] = ()
     appointments: Annotated[tuple[Appointment, ...], Field(max_length=500)] = ()
     hours_log: Annotated[tuple[HoursEntry, ...], Field(max_length=20000)] = ()
+    inspections: Annotated[tuple[Inspection, ...], Field(max_length=500)] = ()
+    findings: Annotated[tuple[Finding, ...], Field(max_length=2000)] = ()
+    unknowns: Annotated[tuple[Unknown, ...], Field(max_length=500)] = ()
+    off_boat: Annotated[tuple[OffBoat, ...], Field(max_length=1000)] = ()
+    parked: Annotated[tuple[Parked, ...], Field(max_length=500)] = ()
+    decisions: Annotated[tuple[Decision, ...], Field(max_length=500)] = ()
+    photos: Annotated[tuple[Photo, ...], Field(max_length=5000)] = ()
 
     @model_validator(mode="wrap")
     @classmethod

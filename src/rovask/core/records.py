@@ -13,16 +13,23 @@ from typing import Any, NamedTuple
 from rovask.core.model import (
     Appointment,
     Boat,
+    Decision,
+    Finding,
     Frozen,
     Gear,
     HoursEntry,
+    Inspection,
     Job,
     Link,
+    OffBoat,
+    Parked,
     Part,
     Person,
+    Photo,
     Place,
     Refit,
     Task,
+    Unknown,
     Weather,
     Yard,
 )
@@ -44,6 +51,13 @@ class Kind(StrEnum):
     LINK = "link"
     APPOINTMENT = "appointment"
     HOURS = "hours"
+    INSPECTION = "inspection"
+    FINDING = "finding"
+    UNKNOWN = "unknown"
+    OFF_BOAT = "off-boat"
+    PARKED = "parked"
+    DECISION = "decision"
+    PHOTO = "photo"
     ORDER = "order"
 
 
@@ -76,6 +90,13 @@ LISTS: dict[Kind, str] = {
     Kind.LINK: "links",
     Kind.APPOINTMENT: "appointments",
     Kind.HOURS: "hours_log",
+    Kind.INSPECTION: "inspections",
+    Kind.FINDING: "findings",
+    Kind.UNKNOWN: "unknowns",
+    Kind.OFF_BOAT: "off_boat",
+    Kind.PARKED: "parked",
+    Kind.DECISION: "decisions",
+    Kind.PHOTO: "photos",
 }
 MODELS: dict[Kind, type[Frozen]] = {
     Kind.BOAT: Boat,
@@ -90,6 +111,13 @@ MODELS: dict[Kind, type[Frozen]] = {
     Kind.LINK: Link,
     Kind.APPOINTMENT: Appointment,
     Kind.HOURS: HoursEntry,
+    Kind.INSPECTION: Inspection,
+    Kind.FINDING: Finding,
+    Kind.UNKNOWN: Unknown,
+    Kind.OFF_BOAT: OffBoat,
+    Kind.PARKED: Parked,
+    Kind.DECISION: Decision,
+    Kind.PHOTO: Photo,
 }
 HEADER_FIELDS = ("name", "currency", "budget", "haul_at", "launch_at", "prepare_from", "outage_limits", "ask_first")
 ONE_OF = (Kind.BOAT, Kind.YARD, Kind.WEATHER)

@@ -85,18 +85,54 @@ def _other_tasks(
                 yield (*here, field), "what gives the service back must be a task of the same job"
 
 
+# What each kind of thing that is seen, not known, off or parked names: (field, list it is in, what that is).
+_NAMED: dict[str, tuple[tuple[str, str, str], ...]] = {
+    "inspections": (("place", "places", "place"), ("task", "tasks", "task"), ("photos", "photos", "photo")),
+    "findings": (("place", "places", "place"), ("jobs", "jobs", "job"), ("photos", "photos", "photo")),
+    "unknowns": (("task", "tasks", "task"),),
+    "off_boat": (("off_task", "tasks", "task"), ("back_task", "tasks", "task"), ("photos", "photos", "photo")),
+    "parked": (("place", "places", "place"),),
+    "decisions": (("job", "jobs", "job"),),
+}
+
+
+def _seen_names(data: Any, ids: Mapping[str, set[str]]) -> Iterator[tuple[Where, str]]:
+    for name, fields in _NAMED.items():
+        for at, row in _items(data, name):
+            for field, kind, what in fields:
+                value = row.get(field)
+                if isinstance(value, str) and value not in ids[kind]:
+                    yield (name, at, field), f"there is no {what} {value!r}"
+                for pos, key in _names(row, field):
+                    if key not in ids[kind]:
+                        yield (name, at, field, pos), f"there is no {what} {key!r}"
+
+
 def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
     """Every fault between the parts of a refit, as (location, sentence). O(size of the refit)."""
-    ids: dict[str, set[str]] = {name: set() for name in ("places", "people", "parts", "gear", "jobs", "tasks")}
+    ids: dict[str, set[str]] = {
+        name: set() for name in ("places", "people", "parts", "gear", "jobs", "tasks", "photos")
+    }
     for name, what in (
         ("places", "place"),
         ("people", "person"),
         ("parts", "part"),
         ("gear", "piece of equipment"),
         ("jobs", "job"),
+        ("photos", "photo"),
     ):
         yield from _twice(data, name, what, ids[name])
-    for name, what in (("links", "tie"), ("appointments", "appointment"), ("hours_log", "entry")):
+    for name, what in (
+        ("links", "tie"),
+        ("appointments", "appointment"),
+        ("hours_log", "entry"),
+        ("inspections", "inspection"),
+        ("findings", "finding"),
+        ("unknowns", "unknown"),
+        ("off_boat", "thing off the boat"),
+        ("parked", "parked job"),
+        ("decisions", "decision"),
+    ):
         yield from _twice(data, name, what, set())
 
     for j, job in _items(data, "jobs"):
@@ -155,6 +191,7 @@ def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
             if isinstance(key, str) and key not in ids[kind]:
                 yield ("hours_log", at, field), f"there is no {what} {key!r}"
 
+    yield from _seen_names(data, ids)
     if isinstance(data, Mapping):
         yield from _off_the_half_hour(data)
         haul, launch = _moment(data.get("haul_at")), _moment(data.get("launch_at"))

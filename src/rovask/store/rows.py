@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from rovask.core.model import Refit
 from rovask.core.records import HEADER_FIELDS, LISTS, MODELS, ONE_OF, Changes, Key, Kind, Record
+from rovask.store.seen_tables import DecisionRow, FindingRow, InspectionRow, OffBoatRow, ParkedRow, PhotoRow, UnknownRow
 from rovask.store.tables import (
     AppointmentRow,
     BoatRow,
@@ -41,6 +42,13 @@ TABLES: dict[Kind, Any] = {
     Kind.LINK: LinkRow,
     Kind.APPOINTMENT: AppointmentRow,
     Kind.HOURS: HoursRow,
+    Kind.INSPECTION: InspectionRow,
+    Kind.FINDING: FindingRow,
+    Kind.UNKNOWN: UnknownRow,
+    Kind.OFF_BOAT: OffBoatRow,
+    Kind.PARKED: ParkedRow,
+    Kind.DECISION: DecisionRow,
+    Kind.PHOTO: PhotoRow,
 }
 _HEADER_TYPES: dict[str, TypeAdapter[Any]] = {
     field: TypeAdapter(Refit.model_fields[field].rebuild_annotation()) for field in HEADER_FIELDS
@@ -57,7 +65,8 @@ _FIELDS = {
 def _values(kind: Kind, record: Record) -> dict[str, Any]:
     """Column values of a record."""
     table = TABLES[kind].__table__
-    model = MODELS[kind].model_validate({field: value for field, value in record.items() if field != "job"})
+    whole = record if kind is not Kind.TASK else {field: value for field, value in record.items() if field != "job"}
+    model = MODELS[kind].model_validate(whole)
     out: dict[str, Any] = {}
     for column in table.columns:
         name = column.name

@@ -29,7 +29,23 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from rovask.core.choices import Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, State
+from rovask.core.choices import (
+    Cooling,
+    Drive,
+    HullMaterial,
+    Keel,
+    LinkKind,
+    MastStep,
+    Need,
+    PartStatus,
+    Propeller,
+    Role,
+    Rudder,
+    Severity,
+    Spot,
+    State,
+    UnknownState,
+)
 
 
 class SearchState(StrEnum):
@@ -71,11 +87,28 @@ class Base(DeclarativeBase):
         bytes: LargeBinary,
     } | {
         choice: Enum(choice, name=choice.__name__.lower(), values_callable=lambda kind: [item.value for item in kind])
-        for choice in (Drive, HullMaterial, Keel, LinkKind, Need, PartStatus, Role, Rudder, SearchState, State)
+        for choice in (
+            Cooling,
+            Drive,
+            HullMaterial,
+            Keel,
+            LinkKind,
+            MastStep,
+            Need,
+            PartStatus,
+            Propeller,
+            Role,
+            Rudder,
+            SearchState,
+            Severity,
+            Spot,
+            State,
+            UnknownState,
+        )
     }
 
 
-def _within(table: str, column: str) -> ForeignKeyConstraint:
+def within(table: str, column: str) -> ForeignKeyConstraint:
     """A reference to another record of the same refit, checked at commit."""
     return ForeignKeyConstraint(
         ["refit_id", column], [f"{table}.refit_id", f"{table}.id"], deferrable=True, initially="DEFERRED"
@@ -141,6 +174,21 @@ class BoatRow(OneOfRefit, Base):
     beam_m: Mapped[float]
     draft_m: Mapped[float]
     displacement_kg: Mapped[int]
+    masts: Mapped[int] = mapped_column(server_default="1")
+    mast_step: Mapped[MastStep] = mapped_column(server_default="deck")
+    mast_height_m: Mapped[float | None]
+    freeboard_bow_m: Mapped[float | None]
+    freeboard_stern_m: Mapped[float | None]
+    bottom_area_m2: Mapped[float | None]
+    engines: Mapped[int] = mapped_column(server_default="1")
+    propeller: Mapped[Propeller] = mapped_column(server_default="fixed")
+    cooling: Mapped[Cooling] = mapped_column(server_default="heat exchanger")
+    through_hulls: Mapped[int] = mapped_column(server_default="8")
+    heads: Mapped[int] = mapped_column(server_default="1")
+    berths: Mapped[int] = mapped_column(server_default="4")
+    water_tanks: Mapped[int] = mapped_column(server_default="1")
+    fuel_tanks: Mapped[int] = mapped_column(server_default="1")
+    fitted: Mapped[Words] = mapped_column(server_default="{}")
 
 
 class YardRow(OneOfRefit, Base):
@@ -184,6 +232,7 @@ class PlaceRow(ManyOfRefit, Base):
     __tablename__ = "place"
 
     name: Mapped[str]
+    spot: Mapped[Spot | None]
     capacity: Mapped[int]
     outdoors: Mapped[bool] = mapped_column(server_default=false())
     opens_onto: Mapped[Words] = mapped_column(server_default="{}")
@@ -250,9 +299,12 @@ class JobRow(ManyOfRefit, Base):
     title: Mapped[str]
     need: Mapped[Need]
     owner: Mapped[str | None]
+    recipe: Mapped[str | None]
+    chosen: Mapped[JsonList] = mapped_column(server_default="[]")
+    reason: Mapped[str] = mapped_column(server_default="")
     note: Mapped[str]
 
-    __table_args__ = (_within("person", "owner"),)
+    __table_args__ = (within("person", "owner"),)
 
 
 class TaskRow(ManyOfRefit, Base):
@@ -285,6 +337,7 @@ class TaskRow(ManyOfRefit, Base):
     until: Mapped[str | None]
     pin: Mapped[datetime | None]
     caution: Mapped[str]
+    check: Mapped[str] = mapped_column(server_default="")
     note: Mapped[str]
     begun_at: Mapped[datetime | None]
     done_at: Mapped[datetime | None]
@@ -292,10 +345,10 @@ class TaskRow(ManyOfRefit, Base):
     remaining: Mapped[float | None]
 
     __table_args__ = (
-        _within("job", "job"),
-        _within("place", "place"),
-        _within("task", "contained_by"),
-        _within("task", "until"),
+        within("job", "job"),
+        within("place", "place"),
+        within("task", "contained_by"),
+        within("task", "until"),
         CheckConstraint("work_least <= work_likely and work_likely <= work_most", name="work_in_order"),
         CheckConstraint("work_likely > 0", name="work_positive"),
         CheckConstraint("hands between 1 and 8", name="hands"),
@@ -350,8 +403,8 @@ class HoursRow(ManyOfRefit, Base):
     note: Mapped[str]
 
     __table_args__ = (
-        _within("task", "task"),
-        _within("person", "person"),
+        within("task", "task"),
+        within("person", "person"),
         CheckConstraint("hours > 0 and hours <= 24", name="hours"),
     )
 

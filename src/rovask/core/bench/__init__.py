@@ -1,0 +1,1 @@
+"""The bench: calculators of the trade, each with its formula, source, units and range."""

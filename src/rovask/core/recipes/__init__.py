@@ -1,0 +1,1 @@
+"""Recipes: the usual jobs of a refit as data, made into tasks, ties and parts for one boat."""

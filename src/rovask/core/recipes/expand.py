@@ -1,0 +1,459 @@
+"""From a recipe, a boat and some answers to a job with its tasks, ties, parts and all that hangs on it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+
+from pydantic import ValidationError
+
+from rovask.core.choices import LinkKind, Spot, State
+from rovask.core.faults import Fault, RefitFaults, faults_of
+from rovask.core.jobs import Choice, Job, Link, Part, Task, WorkTime
+from rovask.core.model import Gear, Inspection, OffBoat, Place, Refit, Unknown
+from rovask.core.recipes.facts import facts_of
+from rovask.core.recipes.formula import BadFormula, Value, holds, number, worked_out
+from rovask.core.recipes.recipe import Common, Recipe, StepLine, TieLine
+
+Answers = Mapping[str, Value]
+
+
+class DoesNotFit(RefitFaults):
+    """The recipe doesn't fit this boat, or not with these answers; each fault says why in a sentence."""
+
+
+@dataclass(frozen=True, slots=True)
+class Library:
+    """The recipes at hand by id, and what they share."""
+
+    common: Common
+    recipes: Mapping[str, Recipe]
+
+
+@dataclass(frozen=True)
+class Expansion:
+    """What a recipe makes of a boat: everything that would be added to the refit, and what was answered.
+
+    skills: every skill its tasks ask for. cautions: the texts, each once.
+    """
+
+    recipe: Recipe
+    answers: dict[str, Value]
+    job: Job
+    parts: tuple[Part, ...] = ()
+    links: tuple[Link, ...] = ()
+    places: tuple[Place, ...] = ()
+    gear: tuple[Gear, ...] = ()
+    unknowns: tuple[Unknown, ...] = ()
+    off_boat: tuple[OffBoat, ...] = ()
+    inspections: tuple[Inspection, ...] = ()
+    cautions: tuple[str, ...] = ()
+    skills: frozenset[str] = field(default_factory=frozenset)
+
+    @property
+    def hours(self) -> float:
+        """Hours of work, every pair of hands counted."""
+        return sum(task.work.likely * task.units * task.hands for task in self.job.tasks)
+
+    @property
+    def money(self) -> int:
+        """What the parts cost, in minor units."""
+        return sum(part.price for part in self.parts)
+
+
+def half_hours(hours: float) -> float:
+    """Hours rounded up to the next half, at least one half.
+
+    >>> half_hours(2.1), half_hours(0), half_hours(3)
+    (2.5, 0.5, 3.0)
+    """
+    return max(math.ceil(round(hours * 2, 6)) / 2, 0.5)
+
+
+def _lag(hours: float) -> float:
+    return math.ceil(round(hours * 2, 6)) / 2
+
+
+def default_answers(recipe: Recipe, refit: Refit) -> dict[str, Value]:
+    """What the recipe takes when the sailor says nothing. Raises BadFormula."""
+    facts = facts_of(refit)
+    out: dict[str, Value] = {}
+    for name, ask in recipe.ask.items():
+        if ask.choices:
+            out[name] = ask.default if ask.default in ask.choices else str(worked_out(ask.default, facts))
+        else:
+            out[name] = min(max(number(ask.default, facts), ask.least), ask.most)
+    return out
+
+
+def checked_answers(recipe: Recipe, refit: Refit, given: Answers) -> dict[str, Value]:
+    """The answers given, with defaults for the rest. Raises RefitFaults, one fault for each wrong answer."""
+    answers, faults = default_answers(recipe, refit), []
+    for name, value in given.items():
+        ask = recipe.ask.get(name)
+        if ask is None:
+            continue
+        if ask.choices:
+            if value not in ask.choices:
+                faults.append(Fault(name, f"{value!r} is not one of {', '.join(ask.choices)}"))
+        elif isinstance(value, str | bool) or not math.isfinite(value):
+            faults.append(Fault(name, "must be a number"))
+        elif not ask.least <= value <= ask.most:
+            faults.append(Fault(name, f"must lie between {ask.least:g} and {ask.most:g} {ask.unit}".rstrip()))
+        answers[name] = value
+    if faults:
+        raise RefitFaults(faults)
+    return answers
+
+
+def refusals(recipe: Recipe, refit: Refit, answers: Answers | None = None) -> list[str]:
+    """Why the recipe doesn't fit this boat with these answers (default: its own), in sentences."""
+    names = dict(answers) if answers is not None else default_answers(recipe, refit)
+    values = _values(recipe, refit, names)
+    return [one.because for one in recipe.refuse if holds(one.when, values)]
+
+
+def _values(recipe: Recipe, refit: Refit, answers: Answers) -> dict[str, Value]:
+    names = facts_of(refit) | dict(answers)
+    for name, text in recipe.values_in_order:
+        names[name] = worked_out(text, names)
+    return names
+
+
+def free_id(wanted: str, taken: Iterable[str]) -> str:
+    """``wanted``, or with the first number after it that nobody has."""
+    seen = set(taken)
+    if wanted not in seen:
+        return wanted
+    return next(name for name in (f"{wanted}-{n}" for n in range(2, 1000)) if name not in seen)
+
+
+def expand(
+    library: Library, recipe: Recipe, refit: Refit, given: Answers, own: frozenset[str] = frozenset()
+) -> Expansion:
+    """What the recipe makes of this boat with these answers.
+
+    own: skills the sailor takes on without the trade; reserved ones are never dropped.
+    Raises DoesNotFit, or RefitFaults for wrong answers and for formulas that come to nothing usable.
+    """
+    answers = checked_answers(recipe, refit, given)
+    try:
+        because = refusals(recipe, refit, answers)
+        if because:
+            raise DoesNotFit([Fault("", sentence) for sentence in because])
+        return _Expander(library, recipe, refit, answers, own).all()
+    except BadFormula as error:
+        raise RefitFaults([Fault("", f"Recipe “{recipe.title}”: {error}.")]) from None
+    except ValidationError as error:
+        raise RefitFaults(
+            [Fault("", f"Recipe “{recipe.title}” makes something that can't be: {fault}") for fault in faults_of(error)]
+        ) from None
+
+
+class _Expander:
+    """One expansion under way."""
+
+    def __init__(
+        self, library: Library, recipe: Recipe, refit: Refit, answers: dict[str, Value], own: frozenset[str]
+    ) -> None:
+        self.library, self.common, self.recipe, self.refit = library, library.common, recipe, refit
+        self.answers = answers
+        self.own = own - set(library.common.reserved)
+        self.names = _values(recipe, refit, answers)
+        self.job_id = free_id(recipe.id, {job.id for job in refit.jobs} | set(refit.tasks))
+        self.kept = [row for row in recipe.task if holds(row.when, self.names)]
+        self.steps = {row.id for row in self.kept}
+        self.place_of: dict[Spot, str] = {}
+        self.new_places: list[Place] = []
+        self.new_gear: list[Gear] = []
+
+    def all(self) -> Expansion:
+        if not self.kept:
+            raise DoesNotFit([Fault("", f"Nothing of “{self.recipe.title}” is left to do on this boat.")])
+        parts = [
+            part
+            for part in (self._part(row.id) for row in self.recipe.part if holds(row.when, self.names))
+            if part is not None
+        ]
+        have = {part.id for part in parts}
+        tasks = tuple(self._task(row, have) for row in self.kept)
+        chosen = tuple(
+            Choice(name=ask.label, value=_spoken(self.answers[name], ask.unit)) for name, ask in self.recipe.ask.items()
+        )
+        job = Job(
+            id=self.job_id,
+            title=self.recipe.title,
+            need=self.recipe.need,
+            recipe=self.recipe.id,
+            chosen=chosen,
+            tasks=tasks,
+        )
+        return Expansion(
+            recipe=self.recipe,
+            answers=self.answers,
+            job=job,
+            parts=tuple(parts),
+            links=tuple(self._links()),
+            unknowns=tuple(self._unknowns()),
+            off_boat=tuple(self._off()),
+            inspections=tuple(self._inspections()),
+            places=tuple(self.new_places),
+            gear=tuple(self.new_gear),
+            cautions=tuple(
+                dict.fromkeys(self.common.cautions[name].text for row in self.kept for name in row.cautions)
+            ),
+            skills=frozenset(skill for task in tasks for skill in ((task.skill,) if task.skill else ()) + task.skilled),
+        )
+
+    def key(self, step: str) -> str:
+        """The id that a step of this recipe has as a task."""
+        return f"{self.job_id}-{step}"
+
+    def _number(self, text: str) -> float:
+        return number(text, self.names)
+
+    def _part(self, key: str) -> Part | None:
+        row = next(row for row in self.recipe.part if row.id == key)
+        quantity = round(self._number(row.quantity), 2)
+        if quantity <= 0:
+            return None
+        return Part(
+            id=self.key(row.id),
+            name=row.name,
+            quantity=quantity,
+            unit=row.unit,
+            price=max(round(self._number(row.price) * quantity * 100), 0),
+            lead_days=max(math.ceil(self._number(row.lead_days)), 0),
+        )
+
+    def _task(self, row: StepLine, have: set[str]) -> Task:
+        likely = half_hours(self._number(row.hours))
+        work = WorkTime(
+            least=min(half_hours(likely * row.least), likely),
+            likely=likely,
+            most=max(half_hours(likely * row.most), likely),
+        )
+        caution = "\n".join(self.common.cautions[name].text for name in row.cautions)
+        contained = self.key(row.contained_by) if row.contained_by in self.steps else None
+        return Task(
+            id=self.key(row.id),
+            title=row.title,
+            place=self._place(row.spot),
+            state=row.state,
+            work=work,
+            units=max(round(self._number(row.units)), 1),
+            hands=min(max(round(self._number(row.hands)), 1), 8),
+            skill=None if row.skill in self.own else row.skill,
+            skilled=tuple(skill for skill in row.skilled if skill not in self.own),
+            unbroken=row.unbroken,
+            parts=tuple(key for key in map(self.key, row.parts) if key in have),
+            gear=tuple(self._gear(key) for key in row.gear),
+            weather=self.common.surfaces[row.weather].need if row.weather else None,
+            emits=row.emits,
+            shuns=tuple(one for one in row.shuns if one not in row.emits or contained),
+            tender=row.tender,
+            contained_by=contained,
+            takes_out=row.takes_out,
+            until=self.key(row.until) if row.until in self.steps else None,
+            caution=caution,
+            check=row.check,
+            note=row.note,
+        )
+
+    def _place(self, spot: Spot) -> str:
+        """The refit's place for a spot; a new one where it has none."""
+        if spot in self.place_of:
+            return self.place_of[spot]
+        found = next((place.id for place in self.refit.places if place.spot is spot), None)
+        if found is None:
+            usual = next(row for row in self.common.place if row.spot is spot)
+            found = free_id(spot.value, (place.id for place in self.refit.places))
+            opens = tuple(place.id for place in self.refit.places if place.spot in usual.opens_onto)
+            self.new_places.append(
+                Place(
+                    id=found,
+                    name=usual.name,
+                    spot=spot,
+                    capacity=usual.capacity,
+                    outdoors=usual.outdoors,
+                    opens_onto=opens,
+                )
+            )
+        self.place_of[spot] = found
+        return found
+
+    def _gear(self, key: str) -> str:
+        known = {gear.id for gear in (*self.refit.gear, *self.new_gear)}
+        if key not in known:
+            usual = self.common.gear[key]
+            self.new_gear.append(Gear(id=key, name=usual.name, count=usual.count))
+        return key
+
+    # Ties
+
+    def _links(self) -> Iterator[Link]:
+        seen: set[tuple[str, str, LinkKind]] = {(link.first, link.then, link.kind) for link in self.refit.links}
+        for count, link in enumerate([*self._chain(), *self._begin(), *self._own_ties(), *self._ties_of_others()], 1):
+            tie = (link.first, link.then, link.kind)
+            if tie not in seen and link.first != link.then:
+                seen.add(tie)
+                taken = {one.id for one in self.refit.links}
+                yield link.model_copy(update={"id": free_id(f"{self.job_id}-t{count}", taken)})
+
+    def _before(self, row: StepLine) -> list[str]:
+        """The kept steps a step follows; what is left out is followed through."""
+        rows = {one.id: one for one in self.recipe.task}
+        ids = list(rows)
+        if row.after is None:
+            at = ids.index(row.id)
+            named: tuple[str, ...] = (ids[at - 1],) if at else ()
+        else:
+            named = row.after
+        out: list[str] = []
+        for name in named:
+            out += [name] if name in self.steps else self._before(rows[name])
+        return list(dict.fromkeys(out))
+
+    def _chain(self) -> Iterator[Link]:
+        for row in self.kept:
+            for before in self._before(row):
+                yield self._link(
+                    self.key(before),
+                    self.key(row.id),
+                    TieLine(first="haul", then="launch", lag=row.lag, window=row.window, cures=row.cures, why=row.why),
+                    row,
+                )
+
+    def _link(self, first: str, then: str, tie: TieLine, row: StepLine | None = None) -> Link:
+        window = _lag(self._number(tie.window)) if tie.window else None
+        more = {}
+        if row is not None and row.make_good_hours and window is not None:
+            more = {"make_good_hours": half_hours(self._number(row.make_good_hours)), "make_good": row.make_good}
+        return Link(
+            id="tie",
+            first=first,
+            then=then,
+            kind=tie.kind,
+            min_lag=_lag(self._number(tie.lag)),
+            max_lag=window,
+            reason=tie.why,
+            cures=tie.cures,
+            **more,
+        )
+
+    def _begin(self) -> Iterator[Link]:
+        """What begins the job ashore waits until she stands safely; what the first look tells of it comes before."""
+        heads = [row for row in self.kept if not self._before(row)]
+        for first in self._steps_of(self.common.starts_after):
+            for row in heads:
+                if row.state is State.ASHORE and self.recipe.id != self.common.starts_after.partition(".")[0]:
+                    yield Link(id="tie", first=first, then=self.key(row.id), reason="standing safely")
+        for inspection in self.refit.inspections:
+            if inspection.recipe == self.recipe.id and inspection.task in self.refit.tasks:
+                for row in heads:
+                    yield Link(id="tie", first=str(inspection.task), then=self.key(row.id), reason="looked at first")
+        for look in self.recipe.look:
+            if look.recipe and look.step in self.steps and holds(look.when, self.names):
+                for first in self._first_tasks_of(look.recipe):
+                    yield Link(id="tie", first=self.key(look.step), then=first, reason="looked at first")
+
+    def _first_tasks_of(self, recipe: str) -> list[str]:
+        """The tasks that begin the jobs made from a recipe: those no other task of the job comes before."""
+        out = []
+        for job in self.refit.jobs:
+            if job.recipe == recipe:
+                mine = {task.id for task in job.tasks}
+                later = {link.then for link in self.refit.links if link.first in mine}
+                out += [task.id for task in job.tasks if task.id not in later and not task.begun_at]
+        return out
+
+    def _steps_of(self, name: str) -> list[str]:
+        """The tasks that ``recipe.step`` stands for: of every job made from that recipe."""
+        recipe, _, step = name.partition(".")
+        return [
+            task.id
+            for job in self.refit.jobs
+            if job.recipe == recipe
+            for task in job.tasks
+            if task.id == f"{job.id}-{step}"
+        ]
+
+    def _ends(self, name: str) -> list[str]:
+        if name in ("haul", "launch"):
+            return [name]
+        if "." in name:
+            recipe, _, step = name.partition(".")
+            return [self.key(step)] if recipe == self.recipe.id and step in self.steps else self._steps_of(name)
+        return [self.key(name)] if name in self.steps else []
+
+    def _own_ties(self) -> Iterator[Link]:
+        for tie in self.recipe.tie:
+            for first in self._ends(tie.first):
+                for then in self._ends(tie.then):
+                    yield self._link(first, then, tie)
+
+    def _ties_of_others(self) -> Iterator[Link]:
+        """Ties that recipes of jobs already there have to this one."""
+        for job in self.refit.jobs:
+            other = self.library.recipes.get(job.recipe or "")
+            if other is None or other.id == self.recipe.id:
+                continue
+            steps = {task.id.removeprefix(f"{job.id}-"): task.id for task in job.tasks}
+            for tie in other.tie:
+                if self.recipe.id not in (tie.first.partition(".")[0], tie.then.partition(".")[0]):
+                    continue
+                ends = []
+                for name in (tie.first, tie.then):
+                    ends.append(self._ends(name) if "." in name else [steps[name]] if name in steps else [])
+                for first in ends[0]:
+                    for then in ends[1]:
+                        yield self._link(first, then, tie)
+
+    # What hangs on the job
+
+    def _unknowns(self) -> Iterator[Unknown]:
+        for count, row in enumerate(self.recipe.unknown, 1):
+            if row.settled_by in self.steps and holds(row.when, self.names):
+                yield Unknown(
+                    id=free_id(f"{self.job_id}-u{count}", (one.id for one in self.refit.unknowns)),
+                    title=row.title,
+                    chance=min(max(self._number(row.chance), 0.0), 1.0),
+                    hours=half_hours(self._number(row.hours)),
+                    lead_days=max(math.ceil(self._number(row.lead_days)), 0),
+                    money=max(round(self._number(row.price) * 100), 0),
+                    task=self.key(row.settled_by),
+                    recipe=row.recipe,
+                )
+
+    def _off(self) -> Iterator[OffBoat]:
+        for count, row in enumerate(self.recipe.off, 1):
+            if {row.off, row.back} <= self.steps and holds(row.when, self.names):
+                yield OffBoat(
+                    id=free_id(f"{self.job_id}-o{count}", (one.id for one in self.refit.off_boat)),
+                    what=row.what,
+                    off_task=self.key(row.off),
+                    back_task=self.key(row.back),
+                    note=row.note,
+                )
+
+    def _inspections(self) -> Iterator[Inspection]:
+        for count, row in enumerate(self.recipe.look, 1):
+            if row.step in self.steps and holds(row.when, self.names):
+                yield Inspection(
+                    id=free_id(f"{self.job_id}-i{count}", (one.id for one in self.refit.inspections)),
+                    title=row.title,
+                    place=self._place(row.spot),
+                    task=self.key(row.step),
+                    how=row.how,
+                    unit=row.unit,
+                    good_to=row.good_to,
+                    bad_from=row.bad_from,
+                    repair_hours=row.repair_hours,
+                    lead_days=row.lead_days,
+                    recipe=row.recipe,
+                )
+
+
+def _spoken(value: Value, unit: str) -> str:
+    return value if isinstance(value, str) else f"{value:g} {unit}".rstrip()

@@ -1,0 +1,44 @@
+"""The figures of the boat that formulas of recipes may use, by name."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from rovask.core.bench.bottom import bottom_area, topsides_area
+from rovask.core.choices import Fitting
+from rovask.core.model import Boat, Refit
+from rovask.core.recipes.formula import Value
+
+FACT_OF: dict[str, Callable[[Boat], Value]] = {
+    "length": lambda boat: boat.length_m,
+    "waterline": lambda boat: boat.waterline_m,
+    "beam": lambda boat: boat.beam_m,
+    "draft": lambda boat: boat.draft_m,
+    "displacement": lambda boat: boat.displacement_kg,
+    "hulls": lambda boat: boat.hulls,
+    "material": lambda boat: boat.hull_material.value,
+    "keel": lambda boat: boat.keel.value,
+    "rudder": lambda boat: boat.rudder.value,
+    "drive": lambda boat: boat.drive.value,
+    "masts": lambda boat: boat.masts,
+    "mast_step": lambda boat: boat.mast_step.value,
+    "mast_height": lambda boat: boat.mast_height_m or round(boat.length_m * 1.35, 1),
+    "engines": lambda boat: boat.engines,
+    "propeller": lambda boat: boat.propeller.value,
+    "cooling": lambda boat: boat.cooling.value,
+    "through_hulls": lambda boat: boat.through_hulls,
+    "heads": lambda boat: boat.heads,
+    "berths": lambda boat: boat.berths,
+    "water_tanks": lambda boat: boat.water_tanks,
+    "fuel_tanks": lambda boat: boat.fuel_tanks,
+    "bottom_area": lambda boat: round(bottom_area(boat), 1),
+    "topsides_area": lambda boat: round(topsides_area(boat), 1),
+} | {f"has_{fitting.name.lower()}": (lambda boat, fitting=fitting: fitting in boat.fitted) for fitting in Fitting}
+DAYS_ASHORE = "days_ashore"
+FACTS = frozenset(FACT_OF) | {DAYS_ASHORE}
+
+
+def facts_of(refit: Refit) -> dict[str, Value]:
+    """Every figure a formula may use, for this boat and haul-out. mast_height is a guess when it isn't known."""
+    out = {name: fact(refit.boat) for name, fact in FACT_OF.items()}
+    return out | {DAYS_ASHORE: (refit.launch_at - refit.haul_at).days}

@@ -1,0 +1,219 @@
+"""Every recipe of the library on four boats: it loads, fits or refuses in a sentence, plans, warns, and its ties hold."""
+
+from __future__ import annotations
+
+from functools import cache
+from itertools import pairwise
+
+import pytest
+
+from rovask.core.choices import Emission, UnknownState
+from rovask.core.faults import RefitFaults
+from rovask.core.model import Refit
+from rovask.core.plan.planner import plan_and_judge
+from rovask.core.plan.verify import verify
+from rovask.core.recipes.adopt import adopted
+from rovask.core.recipes.expand import DoesNotFit, Expansion, expand, refusals
+from rovask.core.recipes.places import places_of
+from rovask.core.recipes.preview import missing_skills
+from rovask.formats.recipe_file import library, read_recipe
+from tests.boats import BOATS
+
+LIBRARY = library()
+SKILLS = sorted(
+    {skill for one in LIBRARY.recipes.values() for row in one.task for skill in (row.skill, *row.skilled) if skill}
+)
+DAYS = ["mon", "tue", "wed", "thu", "fri", "sat"]
+HURTS = {"grinder", "sander", "crane", "chair", "puller", "scaffold"}
+ALWAYS = ("haul", "look", "ready", "launch", "proving")
+
+
+@cache
+def refit_of(boat: str) -> Refit:
+    """An empty refit of a boat with one crew that knows every skill of the library."""
+    shift = [{"days": DAYS, "start": "08:00", "end": "18:00"}]
+    people = [{"id": f"p{n}", "name": f"Hand {n}", "role": "owner", "skills": SKILLS, "hours": shift} for n in range(4)]
+    empty = {
+        "name": "Library",
+        "haul_at": "2026-05-04T08:00:00+01:00",
+        "launch_at": "2026-08-17T10:00:00+01:00",
+        "boat": BOATS[boat],
+        "yard": {"name": "Yard", "time_zone": "Europe/Lisbon"},
+        "people": people,
+    }
+    refit = Refit.model_validate(empty)
+    return refit.model_copy(update={"places": places_of(refit.boat, LIBRARY.common)})
+
+
+def begun(refit: Refit) -> Refit:
+    """The refit with what every haul-out has."""
+    for key in ALWAYS:
+        refit = adopted(refit, expand(LIBRARY, LIBRARY.recipes[key], refit, {}))
+    return refit
+
+
+@cache
+def begun_of(boat: str) -> Refit:
+    return begun(refit_of(boat))
+
+
+def planned_soundly(refit: Refit, expansion: Expansion) -> None:
+    planned = plan_and_judge(refit, refit.haul_at, starts=3)
+    assert planned.plan.collisions == ()
+    assert planned.plan.unplanned == ()
+    assert verify(refit, planned.plan) == []
+    assert {task.id for task in expansion.job.tasks} <= planned.plan.by_task().keys()
+
+
+@pytest.mark.parametrize("boat", BOATS)
+@pytest.mark.parametrize("key", LIBRARY.recipes)
+def test_a_recipe_fits_and_plans_or_refuses_in_a_sentence(key: str, boat: str) -> None:
+    recipe, refit = LIBRARY.recipes[key], begun_of(boat) if key not in ALWAYS else refit_of(boat)
+    if refusals(recipe, refit):
+        with pytest.raises(DoesNotFit) as refused:
+            expand(LIBRARY, recipe, refit, {})
+        for fault in refused.value.faults:
+            assert fault.message[0].isupper()
+            assert fault.message.endswith(".")
+        return
+    expansion = expand(LIBRARY, recipe, refit, {})
+    changed = adopted(refit, expansion)
+    planned_soundly(changed, expansion)
+    for task, row in zip(
+        expansion.job.tasks,
+        (row for row in recipe.task if f"{expansion.job.id}-{row.id}" in changed.tasks),
+        strict=True,
+    ):
+        can_hurt = set(task.gear) & HURTS or {Emission.DUST, Emission.FUMES, Emission.SPARKS} & set(task.emits)
+        can_hurt = can_hurt or task.skill in LIBRARY.common.reserved or (row.weather == "aloft" and "rig" in task.place)
+        assert task.caution or not can_hurt, f"{key}.{row.id} can hurt and says nothing"
+    steps = set(changed.tasks)
+    assert all(one.task in steps and one.state is UnknownState.OPEN for one in expansion.unknowns)
+    assert all({one.off_task, one.back_task} <= steps for one in expansion.off_boat)
+
+
+@pytest.mark.parametrize(
+    "key", [key for key, one in LIBRARY.recipes.items() if any(ask.choices for ask in one.ask.values())]
+)
+def test_every_answer_of_every_question_plans_or_is_refused(key: str) -> None:
+    recipe, refit = LIBRARY.recipes[key], begun_of("cutter")
+    if refusals(recipe, refit):
+        refit = begun_of("catamaran")
+    for name, ask in recipe.ask.items():
+        for answer in ask.choices or {}:
+            try:
+                expansion = expand(LIBRARY, recipe, refit, {name: answer})
+            except DoesNotFit:
+                continue
+            planned_soundly(adopted(refit, expansion), expansion)
+
+
+def test_ties_between_recipes_hold_whichever_is_added_first() -> None:
+    pairs = [("through-hulls", "bottom-coating"), ("shaft-bearing", "face-seal"), ("engine-mounts", "shaft-bearing")]
+    for one, other in pairs:
+        ends = []
+        for order in ((one, other), (other, one)):
+            refit = begun_of("cutter")
+            for key in order:
+                given = {"barrier": "spot"} if key == "bottom-coating" else {}
+                refit = adopted(refit, expand(LIBRARY, LIBRARY.recipes[key], refit, given))
+            ends.append({(link.first, link.then) for link in refit.links})
+        assert ends[0] == ends[1]
+        assert any(first.startswith(f"{one}-") and then.startswith(f"{other}-") for first, then in ends[0]) or any(
+            first.startswith(f"{other}-") and then.startswith(f"{one}-") for first, then in ends[0]
+        )
+
+
+def test_the_whole_library_is_one_refit_that_plans() -> None:
+    refit = begun_of("cutter")
+    for key, recipe in LIBRARY.recipes.items():
+        if key not in ALWAYS and not refusals(recipe, refit):
+            refit = adopted(refit, expand(LIBRARY, recipe, refit, {}))
+    planned = plan_and_judge(refit, refit.haul_at, starts=3)
+    assert planned.plan.collisions == ()
+    assert verify(refit, planned.plan) == []
+    assert len(refit.tasks) > 200
+
+
+def test_own_hands_take_over_a_trade_but_never_what_is_reserved() -> None:
+    refit = begun_of("cutter")
+    few = refit.model_copy(update={"people": tuple(one.model_copy(update={"skills": ()}) for one in refit.people)})
+    recipe = LIBRARY.recipes["gas"]
+    assert set(missing_skills(LIBRARY, few, expand(LIBRARY, recipe, few, {}))) == {"gas"}
+    assert "gas" in expand(LIBRARY, recipe, few, {}, own=frozenset({"gas"})).skills
+    mounts = expand(LIBRARY, LIBRARY.recipes["engine-mounts"], few, {}, own=frozenset({"mechanics", "alignment"}))
+    assert mounts.skills == frozenset()
+
+
+def test_a_wrong_answer_is_told_by_its_field() -> None:
+    with pytest.raises(RefitFaults) as told:
+        expand(LIBRARY, LIBRARY.recipes["laminate"], begun_of("cutter"), {"ratio": 8, "order": "sideways", "hole": 150})
+    assert {fault.path for fault in told.value.faults} == {"ratio", "order"}
+
+
+def test_twelve_to_one_on_half_an_inch_takes_a_dozen_plies() -> None:
+    """Common practice: 12.7 mm of skin is tapered over some 152 mm and takes about a dozen plies."""
+    refit = begun_of("cutter")
+    small = expand(LIBRARY, LIBRARY.recipes["laminate"], refit, {"hole": 100, "skin": 12.7, "ratio": 12})
+    outer_m2 = (0.1 + 2 * 0.1524) ** 2 * 0.7854
+    cloth = next(part for part in small.parts if part.id.endswith("cloth"))
+    assert cloth.quantity == pytest.approx(outer_m2 * 12 * 0.6 * 1.2, abs=0.11)
+
+
+SMALLEST = """
+id = "own"
+title = "A job of my own"
+group = "deck"
+about = "Mine."
+figures = "Mine."
+task = [{id = "one", title = "First", spot = "deck", hours = 1}]
+"""
+
+
+@pytest.mark.parametrize(
+    ("more", "told"),
+    [
+        ('[values]\na = "b + 1"\nb = "c"\nc = "a"', "loop: a → b → c → a"),
+        ('[values]\na = "().__class__"', "nobody knows|can't"),
+        ("[values]\na = \"open('x')\"", "nobody knows open"),
+        ('[values]\na = "9 ** 9 ** 9"', ""),
+        ('[values]\na = "' + "(" * 150 + "1" + ")" * 150 + '"', ""),
+        ('[values]\na = "' + "1+" * 150 + '1"', "at most 200"),
+        ('[values]\na = "lenght"', "nobody knows lenght"),
+        ('[[tie]]\nfirst = "one"\nthen = "two"', "no task 'two'"),
+        ("shoe = 1", "not a field"),
+        ("[[tie", "is not TOML"),
+    ],
+)
+def test_an_unsound_or_hostile_recipe_is_refused_with_its_reason(more: str, told: str) -> None:
+    try:
+        recipe = read_recipe((SMALLEST + more).encode(), LIBRARY.common)
+        expand(LIBRARY, recipe, begun_of("cutter"), {})
+    except RefitFaults as error:
+        assert error.faults
+        import re
+
+        assert re.search(told, str(error))
+    else:
+        raise AssertionError("it was taken")
+
+
+def test_tasks_that_wait_for_each_other_are_told() -> None:
+    ring = SMALLEST.replace(
+        'task = [{id = "one", title = "First", spot = "deck", hours = 1}]',
+        'task = [{id = "one", title = "A", spot = "deck", hours = 1, after = ["two"]},'
+        ' {id = "two", title = "B", spot = "deck", hours = 1, after = ["one"]}]',
+    )
+    with pytest.raises(RefitFaults, match="one → two → one"):
+        read_recipe(ring.encode(), LIBRARY.common)
+
+
+def test_places_come_from_what_the_boat_is() -> None:
+    spots = {name: [place.id for place in refit_of(name).places] for name in BOATS}
+    assert "engine" not in spots["sloop"]
+    assert "heads" not in spots["sloop"]
+    assert {"keel", "keel-2", "engine-2"} <= set(spots["catamaran"])
+    assert {"rig", "rig-2"} <= set(spots["ketch"])
+    for refit in map(refit_of, BOATS):
+        order = [list(type(place.spot)).index(place.spot) for place in refit.places if place.spot]  # type: ignore[arg-type]
+        assert all(one <= other for one, other in pairwise(order))
