@@ -26,6 +26,27 @@ LATITUDE, SKY_SEED = 38.6, 3
 WEEK = ["mon", "tue", "wed", "thu", "fri", "sat"]
 SPOTS = {"fore": "foredeck", "peak": "forepeak", "laz": "lazarette", "tops": "topsides", "water": "waterline"}
 SPOTS |= {"open": "through-hulls"}
+RECIPES = {
+    "aloft": "nav-lights",
+    "bilge": "bilge-pumps",
+    "boot": "boot-top",
+    "bottom": "bottom-coating",
+    "hatch": "hatches",
+    "head": "heads",
+    "hoses": "raw-water",
+    "keel": "keel-joint",
+    "mounts": "engine-mounts",
+    "plates": "chainplates",
+    "rigw": "standing-rigging",
+    "seal": "face-seal",
+    "seat": "ceilings",
+    "shaft": "shaft-bearing",
+    "steer": "steering-gear",
+    "step": "mast-out",
+    "tops": "topsides",
+    "valves": "through-hulls",
+    "winch": "winches",
+}
 SOURCE = tomllib.loads(Path(__file__).with_name("demo.toml").read_text(encoding="utf-8"))
 
 
@@ -96,6 +117,7 @@ def refit() -> Refit:
     """The whole haul-out as it was planned on haul day, nothing done yet."""
     jobs = [
         {key: job[key] for key in ("id", "title", "need", "owner")}
+        | {"recipe": RECIPES.get(job["id"], job["id"])}
         | {"tasks": [_task(job["id"], at, row) for at, row in enumerate(job["tasks"], 1)]}
         for job in SOURCE["job"]
     ]

@@ -73,3 +73,8 @@ def library() -> Library:
             raise RefitFaults([Fault(f"{file.name}: {fault.path}", fault.message) for fault in error.faults]) from None
         recipes[recipe.id] = recipe
     return Library(common, recipes)
+
+
+def recipe_text(key: str) -> str:
+    """The file of a shipped recipe as it lies in the library."""
+    return (resources.files("rovask.recipes") / f"{key}.toml").read_text(encoding="utf-8")

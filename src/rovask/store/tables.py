@@ -446,6 +446,17 @@ class SessionRow(Base):
     seen_change: Mapped[int] = mapped_column(BigInteger, default=0)
 
 
+class RecipeRow(Base):
+    """A recipe somebody brought in, as the text of its file; for every refit here."""
+
+    __tablename__ = "recipe"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    text: Mapped[str]
+    account_pk: Mapped[int | None] = mapped_column(ForeignKey("account.pk", ondelete="SET NULL"))
+    at: Mapped[datetime]
+
+
 class ChangeRow(Base):
     """One change of one refit: who, when, what, and the records before and after."""
 

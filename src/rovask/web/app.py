@@ -20,7 +20,7 @@ from rovask.store.errors import BadPlan, NotFound, StoreError
 from rovask.web.assets import STATIC
 from rovask.web.events import Bell
 from rovask.web.rendering import render
-from rovask.web.routes import edit, jobs, morning, plan, refits, sign_in, slip, stores, task, weather, yard
+from rovask.web.routes import edit, jobs, morning, plan, recipes, refits, sign_in, slip, stores, task, weather, yard
 from rovask.web.security import ForeignForm, SafetyHeaders, SignInNeeded, TooLarge
 
 log = logging.getLogger("rovask")
@@ -43,7 +43,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.bell = Bell(settings.database_url)
     app.add_middleware(SafetyHeaders)
     app.mount("/static", KeptForever(directory=STATIC), name="static")
-    for module in (sign_in, refits, morning, slip, plan, weather, jobs, stores, yard, task, edit):
+    for module in (sign_in, refits, morning, slip, plan, weather, recipes, jobs, stores, yard, task, edit):
         app.include_router(module.router)
     _faults(app)
     return app

@@ -7,20 +7,28 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from rovask.core.choices import (
+    Cooling,
     Drive,
     Emission,
+    Fitting,
     HullMaterial,
     Keel,
     LinkKind,
+    MastStep,
     Need,
     PartStatus,
+    Propeller,
     Role,
     Rudder,
     Service,
+    Severity,
+    Spot,
     State,
+    UnknownState,
 )
 from rovask.core.model import Refit
 from rovask.core.records import Kind
+from rovask.formats.recipe_file import library
 
 
 class How(StrEnum):
@@ -86,6 +94,14 @@ def _tasks(refit: Refit) -> list[tuple[str, str]]:
     return [(task.id, f"{job.title}: {task.title}") for job, task in refit.walk()]
 
 
+def _jobs(refit: Refit) -> list[tuple[str, str]]:
+    return [(job.id, job.title) for job in refit.jobs]
+
+
+def _recipes(refit: Refit) -> list[tuple[str, str]]:
+    return [(recipe.id, recipe.title) for recipe in library().recipes.values()]
+
+
 def _events(refit: Refit) -> list[tuple[str, str]]:
     tasks = [(task.id, f"{job.title}: {task.title}") for job, task in refit.walk()]
     return [("haul", "the haul-out"), *tasks, ("launch", "the launch")]
@@ -116,6 +132,17 @@ _DAYS_HELP = "One line each: 2026-05-18 to 2026-05-24, then why"
 _RULES_HELP = (
     "One line each: sparks only mon-fri 08:00-16:00; dust never 2026-05-18 to 2026-05-19; sparks permit from 2026-05-12"
 )
+SEVERITY_WORDS = {
+    "good": "good",
+    "watch": "to be watched",
+    "bad": "bad",
+    "dangerous": "dangerous: she may not float like this",
+}
+UNKNOWN_WORDS = {
+    "open": "nobody has looked yet",
+    "vanished": "looked at: nothing there",
+    "real": "looked at: it is real",
+}
 MORE = "Weather, dust and fumes, equipment, what it takes out"
 
 FIELDS: dict[Kind, tuple[Field, ...]] = {
@@ -132,6 +159,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("parts", "Parts it waits for", How.MANY, options=_parts),
         Field("pin", "Pinned to start at", How.MOMENT, optional=True),
         Field("caution", "Caution", How.AREA, wide=True),
+        Field("check", "Done when", wide=True, help="what must be true, and somebody has seen"),
         Field("note", "Note", How.AREA, wide=True),
         Field("units_done", "Units done", How.NUMBER, group=MORE),
         Field("skilled", "Skills one by one", How.WORDS, help="a hand for each: rigging, lifting", group=MORE),
@@ -154,6 +182,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
             help="should and could give way to the launch",
         ),
         Field("owner", "Whose", How.CHOICE, options=_people, optional=True),
+        Field("reason", "Why done this way", wide=True),
         Field("note", "Note", How.AREA, wide=True),
     ),
     Kind.LINK: (
@@ -197,6 +226,14 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
     ),
     Kind.PLACE: (
         Field("name", "Place", wide=True),
+        Field(
+            "spot",
+            "It is her",
+            How.CHOICE,
+            options=_choices(Spot, {}),
+            help="for the drawing and the recipes",
+            optional=True,
+        ),
         Field("capacity", "Room for", How.NUMBER, "hands at once"),
         Field("outdoors", "Outdoors: daylight only, and dust drifts", How.TICK),
         Field("opens_onto", "Opens onto", How.MANY, options=_places, help="dust and fumes reach these"),
@@ -211,6 +248,55 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("hours", "For", How.NUMBER, "h"),
         Field("people", "Keeps busy", How.MANY, options=_people),
     ),
+    Kind.INSPECTION: (
+        Field("title", "What is looked at", wide=True),
+        Field("place", "Place", How.CHOICE, options=_places, optional=True),
+        Field("task", "In which task", How.CHOICE, options=_tasks, optional=True),
+        Field("how", "How", wide=True),
+        Field("unit", "Reading in"),
+        Field("good_to", "Good up to", How.NUMBER, optional=True),
+        Field("bad_from", "Bad from", How.NUMBER, optional=True),
+        Field("repair_hours", "Repair takes", How.NUMBER, "h elapsed", "of what it may show"),
+        Field("lead_days", "Its part takes", How.NUMBER, "days to come"),
+        Field("recipe", "A bad one leads to", How.CHOICE, options=_recipes, optional=True),
+    ),
+    Kind.FINDING: (
+        Field("title", "What was found", wide=True),
+        Field("place", "Where", How.CHOICE, options=_places, optional=True),
+        Field("severity", "It is", How.CHOICE, options=_choices(Severity, SEVERITY_WORDS)),
+        Field("at", "When", How.MOMENT),
+        Field("jobs", "Jobs that came of it", How.MANY, options=_jobs),
+        Field("note", "Note", How.AREA, wide=True),
+        Field("settled", "Settled: nothing more is to be done", How.TICK, wide=True),
+    ),
+    Kind.UNKNOWN: (
+        Field("title", "What may be there", wide=True),
+        Field("chance", "Chance", How.NUMBER, help="0 to 1"),
+        Field("hours", "Work if it is", How.NUMBER, "h"),
+        Field("lead_days", "Wait for parts", How.NUMBER, "days"),
+        Field("money", "Money", How.MONEY),
+        Field("task", "Settled by", How.CHOICE, options=_tasks, optional=True),
+        Field("recipe", "Leads to", How.CHOICE, options=_recipes, optional=True),
+        Field("state", "It is", How.CHOICE, options=_choices(UnknownState, UNKNOWN_WORDS)),
+    ),
+    Kind.OFF_BOAT: (
+        Field("what", "What comes off", wide=True),
+        Field("off_task", "Comes off in", How.CHOICE, options=_tasks, optional=True),
+        Field("back_task", "Goes back in", How.CHOICE, options=_tasks, optional=True),
+        Field("lies_at", "Lies at", help="shed, shelf 2"),
+        Field("off_at", "Off since", How.MOMENT, optional=True),
+        Field("back_at", "Back since", How.MOMENT, optional=True),
+        Field("note", "How it goes together", How.AREA, wide=True),
+    ),
+    Kind.PARKED: (
+        Field("title", "Job", wide=True),
+        Field("place", "Where", How.CHOICE, options=_places, optional=True),
+        Field("state", "It waits for her to be", How.CHOICE, options=_choices(State, STATE_WORDS)),
+        Field("hours", "About", How.NUMBER, "h of work"),
+        Field("recipe", "Recipe", How.CHOICE, options=_recipes, optional=True),
+        Field("note", "Note", How.AREA, wide=True),
+        Field("next_time", "Left to the next haul-out", How.TICK, wide=True),
+    ),
     Kind.BOAT: (
         Field("name", "Name"),
         Field("rig", "Rig"),
@@ -224,6 +310,26 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("beam_m", "Beam", How.NUMBER, "m"),
         Field("draft_m", "Draft", How.NUMBER, "m"),
         Field("displacement_kg", "Displacement", How.NUMBER, "kg"),
+        Field("masts", "Masts", How.NUMBER),
+        Field(
+            "mast_step",
+            "Mast stands on",
+            How.CHOICE,
+            options=_choices(MastStep, {"deck": "the deck", "keel": "the keel"}),
+        ),
+        Field("mast_height_m", "Mast height", How.NUMBER, "m", "over the waterline; empty: guessed", optional=True),
+        Field("freeboard_bow_m", "Freeboard at the bow", How.NUMBER, "m", "empty: guessed", optional=True),
+        Field("freeboard_stern_m", "Freeboard at the stern", How.NUMBER, "m", "empty: guessed", optional=True),
+        Field("bottom_area_m2", "Bottom area, measured", How.NUMBER, "m²", "empty: estimated", optional=True),
+        Field("engines", "Engines", How.NUMBER),
+        Field("propeller", "Propeller", How.CHOICE, options=_choices(Propeller, {})),
+        Field("cooling", "Cooling", How.CHOICE, options=_choices(Cooling, {"keel": "keel cooler"})),
+        Field("through_hulls", "Openings in the hull", How.NUMBER),
+        Field("heads", "Heads", How.NUMBER),
+        Field("berths", "Berths", How.NUMBER),
+        Field("water_tanks", "Water tanks", How.NUMBER),
+        Field("fuel_tanks", "Fuel tanks", How.NUMBER),
+        Field("fitted", "She has", How.MANY, options=_choices(Fitting, {}), wide=True),
     ),
     Kind.YARD: (
         Field("name", "Yard"),

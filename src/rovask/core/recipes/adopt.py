@@ -62,10 +62,7 @@ def hired(refit: Refit, skills: Iterable[str]) -> list[Person]:
     for skill in skills:
         taken = {person.id for person in (*refit.people, *out)}
         yard = skill == "lifting"
-        hours = (
-            Shift.model_validate({"days": _WEEK, "start": "08:00", "end": "12:00"}),
-            Shift.model_validate({"days": _WEEK, "start": "13:00", "end": "17:00"}),
-        )
+        hours = (Shift.model_validate({"days": _WEEK, "start": "08:00", "end": "16:00"}),)
         for count in range(2 if yard else 1):
             name = f"Yard crew {count + 1}" if yard else f"{skill.title()} (to be found)"
             out.append(

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from rovask.core.choices import Service
 from rovask.core.cost import forecast
+from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import Part, Refit
 from rovask.core.orders import part_needs
 from rovask.core.plan.planner import Planned, plan_and_judge
 from rovask.core.plan.result import Outcome
-from rovask.core.recipes.expand import Expansion, Library
+from rovask.core.recipes.adopt import adopted
+from rovask.core.recipes.expand import Answers, Expansion, Library, expand
+from rovask.core.recipes.recipe import Recipe
 from rovask.core.words import minutes_of
 
 
@@ -35,24 +39,32 @@ class Outage:
 
 @dataclass(frozen=True)
 class Preview:
-    """What a job does to the refit. money: change of the forecast in minor units, or of the part's prices alone.
+    """What some jobs do to the refit. money: change of the forecast in minor units.
 
-    first, last: when its work begins and ends in the plan; None when it is not planned. missing: skills nobody has,
-    each with why owners mustn't take it over ("" if they may). pushed_out: jobs that no longer fit.
+    first, last: when their work begins and ends in the plan; None when it is not planned. pushed_out: titles of jobs
+    that no longer fit; left_out: of the new ones that don't.
     """
 
+    basket: Basket
     before: Planned
     after: Planned
-    refit: Refit
-    hours: float
     money: int
     first: datetime | None
     last: datetime | None
     parts: tuple[PartDue, ...]
     outages: tuple[Outage, ...]
-    missing: dict[str, str]
     pushed_out: tuple[str, ...]
-    left_out: bool
+    left_out: tuple[str, ...]
+
+    @property
+    def hours(self) -> float:
+        """Hours of work, every pair of hands counted."""
+        return sum(one.hours for one in self.basket.expansions)
+
+    @property
+    def tasks(self) -> int:
+        """How many tasks come in."""
+        return sum(len(one.job.tasks) for one in self.basket.expansions)
 
     @property
     def lost_minutes(self) -> int:
@@ -72,31 +84,77 @@ class Preview:
         return minutes_of(self.last - self.first) / 1440
 
 
+@dataclass(frozen=True, slots=True)
+class Pick:
+    """A recipe that is wanted, with the answers given; the rest are its own."""
+
+    recipe: Recipe
+    answers: Answers
+
+
+@dataclass(frozen=True)
+class Basket:
+    """Some picks taken into a refit, one after the other. missing: skills nobody in the crew has, each with why owners
+    mustn't take it over ("": they may).
+    """
+
+    refit: Refit
+    expansions: tuple[Expansion, ...]
+    missing: dict[str, str]
+
+
+def filled(
+    library: Library, refit: Refit, picks: Sequence[Pick], own: frozenset[str] = frozenset(), reason: str = ""
+) -> Basket:
+    """The refit with the picks in it. Missing skills are taken over by the crew (``own``) or a trade is taken on.
+
+    Raises RefitFaults (DoesNotFit among them); the faults of several picks name their recipe.
+    """
+    changed, expansions, faults = refit, [], []
+    for pick in picks:
+        try:
+            expansion = expand(library, pick.recipe, changed, pick.answers, own)
+        except RefitFaults as error:
+            named = f"{pick.recipe.title}: " if len(picks) > 1 else ""
+            faults += [Fault(fault.path, named + fault.message) for fault in error.faults]
+            continue
+        hire = missing_skills(library, changed, expansion)
+        changed = adopted(changed, expansion, reason=reason, hire=hire)
+        expansions.append(expansion)
+    if faults:
+        raise RefitFaults(faults)
+    every = [expand(library, pick.recipe, refit, pick.answers) for pick in picks]
+    missing = {skill: why for one in every for skill, why in missing_skills(library, refit, one).items()}
+    return Basket(changed, tuple(expansions), missing)
+
+
 def missing_skills(library: Library, refit: Refit, expansion: Expansion) -> dict[str, str]:
     """Skills the job asks for that nobody in the crew has, and why owners mustn't take them over ("": they may)."""
     known = {skill for person in refit.people for skill in person.skills}
     return {skill: library.common.reserved.get(skill, "") for skill in sorted(expansion.skills - known)}
 
 
-def preview(refit: Refit, changed: Refit, expansion: Expansion, before: Planned, missing: dict[str, str]) -> Preview:
-    """Plan the refit with the job in it (``changed``) and tell what that does, against the plan so far."""
+def preview(refit: Refit, basket: Basket, before: Planned) -> Preview:
+    """Plan the refit with the basket in it and tell what that does, against the plan so far."""
+    changed = basket.refit
     after = plan_and_judge(changed, before.plan.now, before=before.plan)
     at = after.plan.by_task()
-    mine = [at[task.id] for task in expansion.job.tasks if task.id in at]
-    keys = {part.id for part in expansion.parts}
+    tasks = [task for expansion in basket.expansions for task in expansion.job.tasks]
+    mine = [at[task.id] for task in tasks if task.id in at]
+    keys = {part.id for expansion in basket.expansions for part in expansion.parts}
+    jobs = {expansion.job.id for expansion in basket.expansions}
     due = [need for need in part_needs(changed, after.plan, after.verdict) if need.part.id in keys]
     outages = []
-    for task in expansion.job.tasks:
+    for task in tasks:
         if task.takes_out and task.id in at:
             end = at[task.until].end if task.until in at else at[task.id].end
             outages += [Outage(service, at[task.id].start, end) for service in task.takes_out]
     titles = {job.id: job.title for job in changed.jobs}
-    pushed = set(after.plan.left_out) - set(before.plan.left_out) - {expansion.job.id}
+    pushed = set(after.plan.left_out) - set(before.plan.left_out) - jobs
     return Preview(
+        basket=basket,
         before=before,
         after=after,
-        refit=changed,
-        hours=expansion.hours,
         money=forecast(changed, after.plan).total - forecast(refit, before.plan).total,
         first=min((item.start for item in mine), default=None),
         last=max((item.end for item in mine), default=None),
@@ -105,7 +163,6 @@ def preview(refit: Refit, changed: Refit, expansion: Expansion, before: Planned,
             for need in due
         ),
         outages=tuple(outages),
-        missing=missing,
         pushed_out=tuple(titles[key] for key in sorted(pushed)),
-        left_out=expansion.job.id in after.plan.left_out,
+        left_out=tuple(titles[key] for key in after.plan.left_out if key in jobs),
     )

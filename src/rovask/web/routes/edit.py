@@ -36,6 +36,11 @@ WORDS = {
     Kind.PLACE: "place",
     Kind.GEAR: "piece of equipment",
     Kind.APPOINTMENT: "appointment",
+    Kind.INSPECTION: "thing to look at",
+    Kind.FINDING: "finding",
+    Kind.UNKNOWN: "unknown",
+    Kind.OFF_BOAT: "thing off the boat",
+    Kind.PARKED: "parked job",
     Kind.BOAT: "boat",
     Kind.YARD: "yard",
     Kind.HEADER: "dates and budget",
@@ -51,6 +56,19 @@ _FRESH: dict[Kind, dict[str, Any]] = {
     Kind.PART: {"quantity": 1, "lead_days": 3, "status": "needed"},
     Kind.PLACE: {"capacity": 2},
     Kind.APPOINTMENT: {"hours": 1},
+    Kind.INSPECTION: {"repair_hours": 0, "lead_days": 0},
+    Kind.FINDING: {"severity": "watch"},
+    Kind.UNKNOWN: {"chance": 0.2, "hours": 2, "lead_days": 0, "state": "open"},
+    Kind.PARKED: {"state": "ashore", "hours": 2},
+}
+_HOMES = {
+    Kind.PART: "stores",
+    Kind.INSPECTION: "look",
+    Kind.FINDING: "findings",
+    Kind.UNKNOWN: "findings",
+    Kind.OFF_BOAT: "off",
+    Kind.PARKED: "parked",
+    Kind.BOAT: "boat",
 }
 
 
@@ -93,7 +111,7 @@ def _home(page: Page, kind: Kind, key: str, query: Mapping[str, str]) -> str:
         return f"{page.root}/jobs/{key}" if key else f"{page.root}/jobs"
     if kind is Kind.LINK:
         return f"{page.root}/jobs"
-    return f"{page.root}/stores" if kind is Kind.PART else f"{page.root}/yard"
+    return f"{page.root}/{_HOMES.get(kind, 'yard')}"
 
 
 def _sheet(

@@ -35,7 +35,7 @@ class JobLine:
 def job_line(page: Page, job: Job) -> JobLine:
     """The figures of one job."""
     refit, verdict = page.refit, page.verdict
-    total = sum(task.work.likely * task.hands for task in job.tasks)
+    total = sum(task.work.likely * task.units * task.hands for task in job.tasks)
     left = sum(refit.hours_to_do(task) * task.hands for task in job.tasks)
     spares = [verdict.spare_by_task[task.id] for task in job.tasks if task.id in verdict.spare_by_task]
     places = dict.fromkeys(refit.place_by_id[task.place].name for task in job.tasks)

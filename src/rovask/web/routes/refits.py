@@ -11,9 +11,12 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import UploadFile
 
+from rovask.core import edits
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import Refit
+from rovask.core.recipes.places import places_of
 from rovask.core.records import Kind
+from rovask.formats.recipe_file import library
 from rovask.formats.refit_file import read_refit, refit_from, write_refit
 from rovask.store import refits
 from rovask.store.database import transaction
@@ -24,52 +27,31 @@ from rovask.web.sheet_fields import FIELDS
 
 router = APIRouter()
 
-USUAL_PLACES = (
-    ("rig", "Masthead & rig", 2),
-    ("mast", "Mast & step", 2),
-    ("foredeck", "Foredeck", 3),
-    ("deck", "Side decks", 4),
-    ("cockpit", "Cockpit", 3),
-    ("forepeak", "Forepeak", 1),
-    ("saloon", "Saloon", 3),
-    ("galley", "Galley", 1),
-    ("heads", "Heads", 1),
-    ("nav", "Nav & electrics", 1),
-    ("engine", "Engine bay", 1),
-    ("lazarette", "Lazarette & steering", 1),
-    ("topsides", "Topsides", 4),
-    ("waterline", "Waterline", 4),
-    ("bottom", "Bottom", 4),
-    ("through-hulls", "Through-hulls", 2),
-    ("shaft", "Shaft & propeller", 2),
-    ("keel", "Keel", 2),
-    ("rudder", "Rudder", 4),
-)
-USUALLY_OUTDOORS = {"rig", "mast", "foredeck", "deck", "cockpit", "topsides", "waterline", "bottom"} | {
-    "through-hulls",
-    "shaft",
-    "keel",
-    "rudder",
-}
-USUALLY_OPEN = {
-    "forepeak": ["saloon"],
-    "saloon": ["galley", "nav", "heads"],
-    "engine": ["saloon"],
-    "lazarette": ["cockpit"],
-}
+_MANY = ("fitted",)
 _NEW = {
     Kind.HEADER: ("name", "haul_at", "launch_at", "currency", "budget"),
     Kind.BOAT: (
         "name",
+        "rig",
+        "hulls",
         "hull_material",
         "keel",
         "rudder",
         "drive",
+        "masts",
+        "mast_step",
         "length_m",
         "waterline_m",
         "beam_m",
         "draft_m",
         "displacement_kg",
+        "engines",
+        "propeller",
+        "cooling",
+        "through_hulls",
+        "heads",
+        "berths",
+        "fitted",
     ),
     Kind.YARD: ("name", "town", "time_zone", "hours", "lift_and_launch", "lay_day"),
 }
@@ -147,6 +129,15 @@ def _defaults() -> dict[Kind, dict[str, Any]]:
         "drive": "shaft",
         "hulls": "1",
         "rig": "sloop",
+        "masts": "1",
+        "mast_step": "deck",
+        "engines": "1",
+        "propeller": "fixed",
+        "cooling": "heat exchanger",
+        "through_hulls": "8",
+        "heads": "1",
+        "berths": "4",
+        "fitted": ["gas", "stanchions"],
     }
     values[Kind.YARD] |= {"time_zone": "Europe/Lisbon", "hours": "mon-sat 07:00-20:00", "free_days": "0"}
     return values
@@ -155,17 +146,25 @@ def _defaults() -> dict[Kind, dict[str, Any]]:
 @router.get("/new")
 def new_page(request: Request, who: Who) -> Response:
     """The form for a new, empty refit."""
-    context = {"who": who, "rows": _parts(_defaults(), {}), "faults": [], "owner": who.name, "owner_faults": []}
+    context = {
+        "who": who,
+        "rows": _parts(_defaults(), {}),
+        "faults": [],
+        "owner": who.name,
+        "second": "",
+        "owner_faults": [],
+    }
     return render(request, "new.html", context)
 
 
 @router.post("/new")
 def new_refit(request: Request, who: Who, posted: Form) -> Response:
-    """A new refit with the usual places and one owner, ready for its first job."""
+    """A new refit with the places of its boat and its owners, ready for its first job."""
     settings = settings_of(request)
     values = _defaults()
     for kind, names in _NEW.items():
-        values[kind] |= {name: posted.text(f"{kind.value}-{name}") for name in names}
+        values[kind] |= {name: posted.text(f"{kind.value}-{name}") for name in names if name not in _MANY}
+    values[Kind.BOAT]["fitted"] = [str(value) for value in posted.form.getlist("boat-fitted")]
     owner = posted.text("owner").strip()
     faults: dict[str, list[str]] = {}
     try:
@@ -176,13 +175,15 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
     for kind in _NEW:
         data[kind], wrong = sheets.read(kind, values[kind], zone)
         faults |= {f"{kind.value}-{name}": messages for name, messages in wrong.items()}
-    refit = _started(data, owner, faults)
+    second = posted.text("second").strip()
+    refit = _started(data, [owner, second] if second else [owner], faults)
     if refit is None:
         context = {
             "who": who,
             "rows": _parts(values, faults),
             "faults": faults.get("", []),
             "owner": owner,
+            "second": second,
             "owner_faults": faults.get("owner", []),
         }
         return render(request, "new.html", context, 422)
@@ -191,34 +192,26 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
     return RedirectResponse(f"/r/{kept.pk}/jobs", status_code=303)
 
 
-def _started(data: dict[Kind, dict[str, Any]], owner: str, faults: dict[str, list[str]]) -> Refit | None:
+def _started(data: dict[Kind, dict[str, Any]], owners: list[str], faults: dict[str, list[str]]) -> Refit | None:
     """The new refit, or None with its faults added, each under the form's own field name."""
     boat = {name: value for name, value in data[Kind.BOAT].items() if value is not None}
     yard = {name: value for name, value in data[Kind.YARD].items() if value is not None}
     header = {name: value for name, value in data[Kind.HEADER].items() if value is not None}
     week = ["mon", "tue", "wed", "thu", "fri", "sat"]
-    shifts = [{"days": week, "start": "08:00", "end": "12:00"}, {"days": week, "start": "13:00", "end": "18:00"}]
+    shifts = [{"days": week, "start": "08:00", "end": "17:00"}]
     whole = header | {
         "boat": boat,
         "yard": yard,
-        "places": [
-            {
-                "id": key,
-                "name": name,
-                "capacity": room,
-                "outdoors": key in USUALLY_OUTDOORS,
-                "opens_onto": USUALLY_OPEN.get(key, []),
-            }
-            for key, name, room in USUAL_PLACES
+        "people": [
+            {"id": f"p-{secrets.token_hex(3)}", "name": owner, "role": "owner", "hours": shifts} for owner in owners
         ],
-        "people": [{"id": f"p-{secrets.token_hex(3)}", "name": owner, "role": "owner", "hours": shifts}],
     }
     try:
         refit = refit_from(whole)
     except RefitFaults as error:
         for fault in error.faults:
             top, _, rest = fault.path.partition(".")
-            if top == "people[0]":
+            if top.startswith("people["):
                 name = "owner"
             elif top in ("boat", "yard") and rest:
                 name = f"{top}-{rest.partition('[')[0].partition('.')[0]}"
@@ -227,7 +220,7 @@ def _started(data: dict[Kind, dict[str, Any]], owner: str, faults: dict[str, lis
             if name == "" or name not in faults:
                 faults.setdefault(name, []).append(fault.message)
         return None
-    return None if faults else refit
+    return None if faults else edits.rebuilt(refit, places=places_of(refit.boat, library().common))
 
 
 @router.post("/r/{pk}/remove")

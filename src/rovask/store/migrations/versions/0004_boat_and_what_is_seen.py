@@ -40,7 +40,7 @@ SPOT = postgresql.ENUM(
 )
 STATE = postgresql.ENUM(name="state", create_type=False)
 NEW_TYPES = (MAST_STEP, PROPELLER, COOLING, SEVERITY, UNKNOWN_STATE, SPOT)
-NEW_TABLES = ("inspection", "finding", "unknown", "off_boat", "parked", "decision", "photo")
+NEW_TABLES = ("inspection", "finding", "unknown", "off_boat", "parked", "decision", "photo", "recipe")
 
 
 def text(name, null=False):
@@ -118,6 +118,15 @@ def upgrade() -> None:
     )
     op.add_column("job", sa.Column("reason", sa.Text(), server_default="", nullable=False))
     op.add_column("task", sa.Column("check", sa.Text(), server_default="", nullable=False))
+    op.create_table(
+        "recipe",
+        text("id"),
+        text("text"),
+        sa.Column("account_pk", sa.BigInteger(), nullable=True),
+        moment("at"),
+        sa.ForeignKeyConstraint(["account_pk"], ["account.pk"], name=op.f("fk_recipe_account_pk"), ondelete="SET NULL"),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_recipe")),
+    )
     many(
         "photo",
         text("title"),
