@@ -20,7 +20,23 @@ from rovask.store.errors import BadPlan, NotFound, StoreError
 from rovask.web.assets import STATIC
 from rovask.web.events import Bell
 from rovask.web.rendering import render
-from rovask.web.routes import edit, jobs, morning, plan, recipes, refits, sign_in, slip, stores, task, weather, yard
+from rovask.web.routes import (
+    aside,
+    boat,
+    edit,
+    jobs,
+    morning,
+    plan,
+    recipes,
+    refits,
+    seen,
+    sign_in,
+    slip,
+    stores,
+    task,
+    weather,
+    yard,
+)
 from rovask.web.security import ForeignForm, SafetyHeaders, SignInNeeded, TooLarge
 
 log = logging.getLogger("rovask")
@@ -43,7 +59,23 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.bell = Bell(settings.database_url)
     app.add_middleware(SafetyHeaders)
     app.mount("/static", KeptForever(directory=STATIC), name="static")
-    for module in (sign_in, refits, morning, slip, plan, weather, recipes, jobs, stores, yard, task, edit):
+    for module in (
+        sign_in,
+        refits,
+        morning,
+        slip,
+        plan,
+        weather,
+        recipes,
+        boat,
+        seen,
+        aside,
+        jobs,
+        stores,
+        yard,
+        task,
+        edit,
+    ):
         app.include_router(module.router)
     _faults(app)
     return app
@@ -70,7 +102,11 @@ def _faults(app: FastAPI) -> None:
     @app.exception_handler(TooLarge)
     async def too_large(request: Request, error: TooLarge) -> Response:
         return _told(
-            request, 413, "Too large", "More than 9 MB was sent; a refit file has at most 8 MB. Nothing was kept."
+            request,
+            413,
+            "Too large",
+            "More was sent than can be taken: a photo has at most 25 MB, a file of a refit 8 MB. "
+            "Go back: what you typed is still in the form; choose a smaller copy.",
         )
 
     @app.exception_handler(RefitFaults)

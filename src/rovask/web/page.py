@@ -12,12 +12,13 @@ from fastapi import Request
 from sqlalchemy.orm import Session
 
 from rovask.core.cost import Forecast, forecast
-from rovask.core.model import Refit
+from rovask.core.first_look import looks, most_pressing
+from rovask.core.model import Finding, Refit
 from rovask.core.orders import PartNeed, next_order, part_needs
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.weather import cure_temperature
-from rovask.core.words import day_and_time, minutes_of, money, span
+from rovask.core.words import day, day_and_time, minutes_of, money, span
 from rovask.store.accounts import SignedIn
 from rovask.store.database import transaction
 from rovask.store.refits import ChangeEntry, Kept, current_plan, history, last_undoable, load, proposal, replaced
@@ -107,7 +108,29 @@ class Page:
     @cached_property
     def standing(self) -> list[Item]:
         """The standing line."""
-        return [self._launch(), self._spare(), self._money(), self._order(), self._weather()]
+        danger = [self._danger()] if self.dangers else []
+        return [self._launch(), *danger, self._spare(), self._money(), self._look() or self._order(), self._weather()]
+
+    @cached_property
+    def dangers(self) -> list[Finding]:
+        """What was found dangerous and isn't settled: she may not float."""
+        return [one for one in self.refit.findings if one.blocks]
+
+    def _danger(self) -> Item:
+        more = f" and {len(self.dangers) - 1} more" if len(self.dangers) > 1 else ""
+        first = self.dangers[0]
+        return Item("Dangerous", f"{first.title[:34]}{more}", f"{self.root}/finding/{first.id}", "urgent")
+
+    def _look(self) -> Item | None:
+        """What must be looked at, when that is more pressing than what must be ordered."""
+        row = most_pressing(looks(self.refit, self.plan))
+        if row is None or any(need.overdue for need in self.needs):
+            return None
+        following = next_order(self.needs)
+        if following is not None and following.order_by is not None and following.order_by < row.by:
+            return None
+        tone = "urgent" if row.late else ""
+        return Item(row.inspection.title[:40], f"look by {day(row.by, self.zone)}", f"{self.root}/look", tone)
 
     def _launch(self) -> Item:
         left = minutes_of(self.refit.launch_at - self.now)

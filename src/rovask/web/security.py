@@ -18,6 +18,18 @@ from rovask.store.database import transaction
 
 COOKIE = "rovask_session"
 MOST_BODY_BYTES = 9 * 1024 * 1024
+MOST_PHOTO_BYTES = 26 * 1024 * 1024
+MOST_BUNDLE_BYTES = 400 * 1024 * 1024  # a refit with its photos
+_WITH_PHOTO = ("/look/", "/found", "/photo")
+
+
+def most_bytes(path: str) -> int:
+    """How much may be sent to an address: photos are larger than forms, a refit with its photos is the largest."""
+    if path == "/import":
+        return MOST_BUNDLE_BYTES
+    return MOST_PHOTO_BYTES if any(part in path for part in _WITH_PHOTO) else MOST_BODY_BYTES
+
+
 HEADERS = {
     "Content-Security-Policy": (
         "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; "
@@ -58,13 +70,13 @@ class SafetyHeaders:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        taken = 0
+        taken, most = 0, most_bytes(scope["path"])
 
         async def counted() -> Message:
             nonlocal taken
             message = await receive()
             taken += len(message.get("body", b""))
-            if taken > MOST_BODY_BYTES:
+            if taken > most:
                 raise TooLarge
             return message
 

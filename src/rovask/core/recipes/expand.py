@@ -16,6 +16,7 @@ from rovask.core.recipes.facts import facts_of
 from rovask.core.recipes.formula import BadFormula, Value, holds, number, worked_out
 from rovask.core.recipes.recipe import Common, Recipe, StepLine, TieLine
 
+BEFORE_LOOKS = 48.0  # hours after the haul in which nothing need be looked at yet
 Answers = Mapping[str, Value]
 
 
@@ -353,10 +354,22 @@ class _Expander:
             if inspection.recipe == self.recipe.id and inspection.task in self.refit.tasks:
                 for row in heads:
                     yield Link(id="tie", first=str(inspection.task), then=self.key(row.id), reason="looked at first")
+        yield from self._looked_at_in_time()
         for look in self.recipe.look:
             if look.recipe and look.step in self.steps and holds(look.when, self.names):
                 for first in self._first_tasks_of(look.recipe):
                     yield Link(id="tie", first=self.key(look.step), then=first, reason="looked at first")
+
+    def _looked_at_in_time(self) -> Iterator[Link]:
+        """What is looked at leaves time for the part it may need to come, as far as the haul-out is long enough."""
+        ashore = (self.refit.launch_at - self.refit.haul_at).total_seconds() / 3600 - BEFORE_LOOKS
+        for row in self.kept:
+            found = [one for one in self.recipe.look if one.step == row.id and holds(one.when, self.names)]
+            days = max((one.lead_days for one in found), default=0)
+            lag = min(days * 24.0, math.floor(ashore * 2) / 2)
+            if lag > 0:
+                why = f"{days} days for the part it may need"
+                yield Link(id="tie", first=self.key(row.id), then="launch", min_lag=lag, reason=why)
 
     def _first_tasks_of(self, recipe: str) -> list[str]:
         """The tasks that begin the jobs made from a recipe: those no other task of the job comes before."""

@@ -16,6 +16,7 @@ from rovask.core.recipes.expand import Library, default_answers, refusals
 from rovask.core.recipes.formula import Value
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
+from rovask.core.seen_edits import job_came_of
 from rovask.store import recipes as kept_recipes
 from rovask.store import refits
 from rovask.store.database import transaction
@@ -176,6 +177,7 @@ def _take_in(
     own: frozenset[str],
     reason: str,
     told: str,
+    finding: str = "",
 ) -> Basket:
     """One change that takes the picks in. Raises RefitFaults; nothing is kept then."""
     settings = settings_of(request)
@@ -183,7 +185,10 @@ def _take_in(
 
     def edit(refit: Refit) -> Refit:
         baskets.append(filled(library, refit, picks, own, reason))
-        return baskets[-1].refit
+        changed = baskets[-1].refit
+        if any(one.id == finding for one in changed.findings):
+            changed = job_came_of(changed, finding, baskets[-1].expansions[0].job.id)
+        return changed
 
     if not picks:
         raise RefitFaults([Fault("", "Tick at least one recipe first.")])
@@ -245,6 +250,7 @@ def _one(
         shown=shown,
         reason=str(given.get("reason", "")),
         group=GROUP_WORDS[recipe.group],
+        finding=next((one for one in page.refit.findings if one.id == given.get("finding")), None),
         there=[job for job in page.refit.jobs if job.recipe == recipe.id],
         **_told(page, look, own),
     )
@@ -282,6 +288,7 @@ def add_recipe(request: Request, who: Who, posted: Form, pk: int, key: str) -> R
             _own(given),
             posted.text("reason")[:200],
             f"added “{recipe.title}” from its recipe",
+            posted.text("finding"),
         )
     except RefitFaults:
         return _one(request, page_here(request, who, pk), library, recipe, given, 422)

@@ -1,0 +1,168 @@
+"""Changes to what is seen, not known, parked or off the boat, as functions from refit to refit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from rovask.core.choices import LinkKind, Need, Severity, Spot, State, UnknownState
+from rovask.core.edits import put, rebuilt
+from rovask.core.faults import Fault, RefitFaults
+from rovask.core.first_look import judged
+from rovask.core.jobs import Job, Link, Task, WorkTime
+from rovask.core.model import Finding, Frozen, Inspection, Parked, Refit, Unknown
+from rovask.core.records import Kind
+
+_FRESH_LOOK: dict[str, Any] = {"verdict": None, "reading": None, "at": None}
+
+
+def _the(rows: Sequence[Any], key: str, what: str) -> Any:
+    found = next((row for row in rows if row.id == key), None)
+    if found is None:
+        raise RefitFaults([Fault("", f"This {what} is gone; somebody removed it meanwhile.")])
+    return found
+
+
+def _changed(row: Frozen, **changes: Any) -> Any:
+    return type(row).model_validate(row.model_dump() | changes)
+
+
+def look_at(
+    refit: Refit,
+    key: str,
+    at: datetime,
+    *,
+    verdict: Severity | None,
+    reading: float | None,
+    note: str,
+    finding_id: str,
+    photo: str = "",
+) -> Refit:
+    """Note what was seen. A reading judges by itself where no verdict is given; what is bad becomes a finding.
+
+    Raises RefitFaults when there is neither a verdict nor a reading that gives one.
+    """
+    row: Inspection = _the(refit.inspections, key, "thing to look at")
+    said = verdict or (judged(row, reading) if reading is not None else None)
+    if said is None:
+        raise RefitFaults([Fault("verdict", "Say good, watch or bad, or type a reading.")])
+    photos = (*row.photos, photo) if photo else row.photos
+    seen = _changed(row, verdict=said, reading=reading, note=note, at=at, photos=photos)
+    refit = put(refit, Kind.INSPECTION, seen)
+    old = next((one for one in refit.findings if one.id == finding_id), None)
+    if said in (Severity.BAD, Severity.DANGEROUS):
+        measured = f"{reading:g} {row.unit}. " if reading is not None else ""
+        finding = Finding(
+            id=finding_id,
+            title=row.title,
+            place=row.place,
+            severity=said,
+            note=f"{measured}{note}".strip(),
+            at=at,
+            photos=photos,
+            jobs=old.jobs if old else (),
+        )
+        return put(refit, Kind.FINDING, finding)
+    if old is not None:  # looked at again, and it is not bad after all
+        return put(refit, Kind.FINDING, _changed(old, settled=True))
+    return refit
+
+
+def look_again(refit: Refit, key: str) -> Refit:
+    """Take back what was seen; the thing is still to be looked at."""
+    row: Inspection = _the(refit.inspections, key, "thing to look at")
+    return put(refit, Kind.INSPECTION, _changed(row, **_FRESH_LOOK))
+
+
+def job_came_of(refit: Refit, finding: str, job: str) -> Refit:
+    """Note that a job came of a finding."""
+    row: Finding = _the(refit.findings, finding, "finding")
+    return put(refit, Kind.FINDING, _changed(row, jobs=tuple(dict.fromkeys((*row.jobs, job)))))
+
+
+def settle_unknown(refit: Refit, key: str, state: UnknownState) -> Refit:
+    """An unknown vanishes, becomes real, or is open again."""
+    row: Unknown = _the(refit.unknowns, key, "unknown")
+    return put(refit, Kind.UNKNOWN, _changed(row, state=state))
+
+
+def real_work(refit: Refit, key: str, task_id: str, link_id: str) -> Refit:
+    """An unknown that turned out real: its hours as a task after the one that settled it, in the same job."""
+    row: Unknown = _the(refit.unknowns, key, "unknown")
+    refit = settle_unknown(refit, key, UnknownState.REAL)
+    if row.task not in refit.tasks or not row.hours:
+        return refit
+    before = refit.tasks[row.task]
+    job = refit.job_of[before.id]
+    task = Task(
+        id=task_id,
+        title=row.title[:120],
+        place=before.place,
+        state=before.state,
+        work=WorkTime(least=row.hours / 2 // 0.5 * 0.5, likely=max(row.hours, 0.5), most=max(row.hours, 0.5) * 2),
+        note=f"Found when “{before.title}” was done.",
+    )
+    tasks = list(job.tasks)
+    tasks.insert([one.id for one in tasks].index(before.id) + 1, task)
+    links = [*refit.links, Link(id=link_id, first=before.id, then=task.id, reason="found then")]
+    after = [link for link in refit.links if link.first == before.id and link.kind is LinkKind.FS]
+    links += [
+        Link(id=f"{link_id}-{n}"[:40], first=task.id, then=link.then, reason="waits for it too")
+        for n, link in enumerate(after)
+        if link.then in refit.tasks and not refit.tasks[link.then].begun_at
+    ]
+    jobs = tuple(one.model_copy(update={"tasks": tuple(tasks)}) if one.id == job.id else one for one in refit.jobs)
+    return rebuilt(refit, jobs=jobs, links=tuple(links))
+
+
+def place_parked(refit: Refit, key: str, state: State | None, job_id: str, task_id: str) -> Refit:
+    """Place a parked job: as a job of one task in a state, or (None) left to the next haul-out."""
+    row: Parked = _the(refit.parked, key, "parked job")
+    if state is None:
+        return put(refit, Kind.PARKED, _changed(row, next_time=True))
+    place = row.place or (refit.places[0].id if refit.places else "")
+    hours = max(row.hours, 0.5)
+    task = Task(
+        id=task_id,
+        title=row.title,
+        place=place,
+        state=state,
+        work=WorkTime(least=hours, likely=hours, most=hours * 1.5 // 0.5 * 0.5),
+        note=row.note,
+    )
+    job = Job(id=job_id, title=row.title, need=Need.SHOULD, tasks=(task,))
+    rest = tuple(one for one in refit.parked if one.id != key)
+    return rebuilt(refit, parked=rest, jobs=(*refit.jobs, job))
+
+
+def afloat_instead(refit: Refit) -> list[tuple[Job, float]]:
+    """Jobs not begun whose every task could be done afloat though planned ashore, with their hours: days ashore saved.
+
+    A job can when she needs neither be dry nor out for it: no task of it is outside below the deck edge.
+    """
+    dry = {Spot.BOTTOM, Spot.KEEL, Spot.RUDDER, Spot.SHAFT, Spot.THROUGH_HULLS, Spot.WATERLINE, Spot.TOPSIDES}
+    spots = {place.id: place.spot for place in refit.places}
+    out = []
+    for job in refit.jobs:
+        open_ = [task for task in job.tasks if not task.done_at]
+        ashore = [task for task in open_ if task.state is State.ASHORE]
+        if not ashore or any(task.begun_at for task in job.tasks) or job.recipe in ("haul", "look", "ready", "launch"):
+            continue
+        if all(spots.get(task.place) not in {*dry, None, Spot.ASHORE} for task in ashore) and not _hangs_on_hull(
+            refit, job
+        ):
+            out.append((job, sum(task.work.likely * task.units * task.hands for task in ashore)))
+    return out
+
+
+def _hangs_on_hull(refit: Refit, job: Job) -> bool:
+    """Whether work elsewhere in the refit waits for this job, so that it can't simply go afloat."""
+    mine = {task.id for task in job.tasks}
+    return any(
+        link.first in mine
+        and link.then in refit.tasks
+        and link.then not in mine
+        and refit.tasks[link.then].state is State.ASHORE
+        for link in refit.links
+    )

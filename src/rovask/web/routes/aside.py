@@ -1,0 +1,279 @@
+"""What is set aside: parked jobs, the off-boat register, decisions between ways of doing a job."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from rovask.core.choices import State
+from rovask.core.cost import forecast
+from rovask.core.edits import put, rebuilt, remove_job
+from rovask.core.faults import Fault, RefitFaults
+from rovask.core.model import OffBoat, Refit
+from rovask.core.plan.planner import plan_and_judge
+from rovask.core.recipes.expand import Library
+from rovask.core.recipes.preview import Pick, filled, preview
+from rovask.core.recipes.recipe import Recipe
+from rovask.core.records import Kind
+from rovask.core.seen import Alternative, Decision, Parked
+from rovask.core.seen_edits import afloat_instead, place_parked
+from rovask.web.boat.states import is_off
+from rovask.web.page import Page, effect_of, page_here
+from rovask.web.photos import photo_in, with_photo
+from rovask.web.rendering import render
+from rovask.web.routes.recipes import library_here, recipe_of
+from rovask.web.routes.seen import changed, token
+from rovask.web.security import Form, Who, local_path
+
+router = APIRouter()
+
+STATES = {
+    "afloat_before": State.AFLOAT_BEFORE,
+    "ashore": State.ASHORE,
+    "slings": State.SLINGS,
+    "afloat_after": State.AFLOAT_AFTER,
+}
+
+
+@router.get("/r/{pk}/parked")
+def parked(request: Request, who: Who, pk: int) -> Response:
+    """Jobs that wait for a state of the boat, and jobs planned ashore that could be done afloat."""
+    page = page_here(request, who, pk)
+    can = afloat_instead(page.refit)
+    context = page.context(
+        rows=[one for one in page.refit.parked if not one.next_time],
+        later=[one for one in page.refit.parked if one.next_time],
+        afloat=can,
+        gain=_gain_of_afloat(page, [job.id for job, _ in can]) if can else None,
+    )
+    return render(request, "parked.html", context)
+
+
+def _afloat(refit: Refit, jobs: set[str], state: State) -> Refit:
+    """The refit with these jobs done afloat instead of ashore."""
+    rows = tuple(
+        job.model_copy(
+            update={
+                "tasks": tuple(
+                    task.model_copy(update={"state": state})
+                    if task.state is State.ASHORE and not task.begun_at
+                    else task
+                    for task in job.tasks
+                )
+            }
+        )
+        if job.id in jobs
+        else job
+        for job in refit.jobs
+    )
+    moved = {task.id for job in rows if job.id in jobs for task in job.tasks}
+    links = tuple(link for link in refit.links if link.reason != "standing safely" or link.then not in moved)
+    return rebuilt(refit, jobs=rows, links=links)
+
+
+def _gain_of_afloat(page: Page, jobs: list[str]) -> tuple[str, str, int]:
+    """What it does to the launch and to the money when they are all done after the launch."""
+    other = _afloat(page.refit, set(jobs), State.AFLOAT_AFTER)
+    planned = plan_and_judge(other, page.plan.now, before=page.plan)
+    effect, tone = effect_of(page.verdict, planned.verdict)
+    return effect, tone, forecast(other, planned.plan).total - page.forecast.total
+
+
+@router.post("/r/{pk}/parked/{key}/place")
+def place(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+    """Give a parked job its place: a state of this haul-out, or the next one. With a recipe, the recipe is next."""
+    way = posted.text("way")
+    page = page_here(request, who, pk)
+    row = next((one for one in page.refit.parked if one.id == key), None)
+    title = row.title if row else "job"
+    if way == "this":
+
+        def edit(refit: Refit, now: datetime) -> Refit:
+            one = next((one for one in refit.parked if one.id == key), None)
+            return put(refit, Kind.PARKED, one.model_copy(update={"next_time": False})) if one else refit
+
+        changed(request, pk, who.account, f"back from the next haul-out: {title}", edit)
+        return RedirectResponse(f"/r/{pk}/parked", status_code=303)
+    if way != "next" and way not in STATES:
+        raise RefitFaults([Fault("", "Choose when it is to be done.")])
+    told = f"left “{title}” to the next haul-out" if way == "next" else f"placed “{title}”"
+    job = token("j")
+    changed(
+        request, pk, who.account, told, lambda refit, now: place_parked(refit, key, STATES.get(way), job, token("t"))
+    )
+    return RedirectResponse(f"/r/{pk}/parked" if way == "next" else f"/r/{pk}/jobs/{job}", status_code=303)
+
+
+@router.post("/r/{pk}/jobs/{key}/afloat")
+def afloat(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+    """Do a job afloat, before the haul or after the launch."""
+    state = STATES.get(posted.text("way"), State.AFLOAT_AFTER)
+    page = page_here(request, who, pk)
+    title = next((job.title for job in page.refit.jobs if job.id == key), "job")
+    changed(request, pk, who.account, f"“{title}” afloat", lambda refit, now: _afloat(refit, {key}, state))
+    return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/jobs/{key}"), status_code=303)
+
+
+@router.post("/r/{pk}/jobs/{key}/next-time")
+def next_time(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+    """Leave a whole job to the next haul-out: it is parked there."""
+    page = page_here(request, who, pk)
+    title = next((job.title for job in page.refit.jobs if job.id == key), "job")
+
+    def edit(refit: Refit, now: datetime) -> Refit:
+        job = next((job for job in refit.jobs if job.id == key), None)
+        if job is None:
+            raise RefitFaults([Fault("", "This job is gone; somebody removed it meanwhile.")])
+        if any(task.begun_at for task in job.tasks):
+            raise RefitFaults([Fault("", "It is begun; finish it or remove what is left of it.")])
+        row = Parked(
+            id=token("k"),
+            title=job.title,
+            place=job.tasks[0].place if job.tasks else None,
+            hours=sum(task.work.likely * task.units for task in job.tasks) or 0.5,
+            recipe=job.recipe,
+            note=job.note,
+            next_time=True,
+        )
+        return put(remove_job(refit, key), Kind.PARKED, row)
+
+    changed(request, pk, who.account, f"left “{title}” to the next haul-out", edit)
+    return RedirectResponse(f"/r/{pk}/parked", status_code=303)
+
+
+@router.get("/r/{pk}/off")
+def off_boat(request: Request, who: Who, pk: int) -> Response:
+    """Everything that comes off the boat: off now, still on, back again."""
+    page = page_here(request, who, pk)
+    rows = page.refit.off_boat
+    context = page.context(
+        off=[one for one in rows if is_off(page.refit, one)],
+        still=[one for one in rows if not is_off(page.refit, one) and not _back(page.refit, one)],
+        back=[one for one in rows if _back(page.refit, one)],
+        at=page.plan.by_task(),
+    )
+    return render(request, "off.html", context)
+
+
+def _back(refit: Refit, item: OffBoat) -> bool:
+    """Whether it was off and is on again."""
+    task = refit.tasks.get(item.back_task or "")
+    return item.back_at is not None or (task is not None and task.done_at is not None)
+
+
+@router.post("/r/{pk}/off/{key}/photo")
+def move_off(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+    """It came off, or is back on; where it lies, how it goes together, a photo."""
+    way = posted.text("way")
+    picture = photo_in(request, posted)
+    page = page_here(request, who, pk)
+    title = next((one.what for one in page.refit.off_boat if one.id == key), "thing")
+
+    def edit(refit: Refit, now: datetime) -> Refit:
+        row = next((one for one in refit.off_boat if one.id == key), None)
+        if row is None:
+            raise RefitFaults([Fault("", "This is gone; somebody removed it meanwhile.")])
+        refit, photo_id = with_photo(refit, picture, row.what, now)
+        data = row.model_dump() | {"lies_at": posted.text("lies_at", row.lies_at).strip()[:120]}
+        data |= {"note": posted.text("note", row.note)[:4000]}
+        if photo_id:
+            data["photos"] = (*row.photos, photo_id)
+        if way == "off":
+            data |= {"off_at": now, "back_at": None}
+        elif way == "back":
+            data |= {"off_at": row.off_at or now, "back_at": now}
+        elif way == "on":
+            data |= {"off_at": None, "back_at": None}
+        return put(refit, Kind.OFF_BOAT, OffBoat.model_validate(data))
+
+    told = {"off": "came off", "back": "is back on", "on": "is still on"}.get(way, "noted")
+    changed(request, pk, who.account, f"{title}: {told}", edit)
+    return RedirectResponse(f"/r/{pk}/off#{key}", status_code=303)
+
+
+# Decisions
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """One way to do a job, worked out: the answer that makes it, why people choose it, and what it does."""
+
+    value: str
+    title: str
+    effect: str
+    tone: str
+    worked: Alternative
+    days: float
+
+
+def _ways(library: Library, page: Page, recipe: Recipe, name: str) -> list[Way]:
+    """Each answer to a recipe's question, and leaving it to the next haul-out, worked out on the same plan."""
+    out = []
+    for value, why in recipe.ask[name].choices.items():
+        try:
+            look = preview(page.refit, filled(library, page.refit, [Pick(recipe, {name: value})]), page.planned)
+        except RefitFaults:
+            continue
+        effect, tone = effect_of(look.before.verdict, look.after.verdict)
+        worked = Alternative(
+            title=why[:120],
+            hours=round(look.hours * 2) / 2,
+            money=max(look.money, 0),
+            spare_minutes=look.after.verdict.spare_minutes,
+            holds=look.holds,
+        )
+        out.append(Way(value, why, effect, tone, worked, look.days))
+    spare = page.verdict.spare_minutes
+    worked = Alternative(title="Left to the next haul-out.", spare_minutes=spare, holds=spare >= 0)
+    out.append(Way("", "Left to the next haul-out.", effect_of(page.verdict, page.verdict)[0], "", worked, 0))
+    return out
+
+
+@router.get("/r/{pk}/decide/{key}/{name}")
+def decide(request: Request, who: Who, pk: int, key: str, name: str) -> Response:
+    """The ways of doing a job side by side."""
+    page, library = page_here(request, who, pk), library_here(request)
+    recipe = recipe_of(library, key)
+    if name not in recipe.ask or not recipe.ask[name].choices:
+        raise RefitFaults([Fault("", "This recipe has no such choice.")])
+    context = page.context(recipe=recipe, name=name, ways=_ways(library, page, recipe, name), fault="")
+    return render(request, "decide.html", context)
+
+
+@router.post("/r/{pk}/decide/{key}/{name}")
+def decided(request: Request, who: Who, posted: Form, pk: int, key: str, name: str) -> Response:
+    """Adopt one way with its reason: the job comes in, or is parked; the decision is kept."""
+    page, library = page_here(request, who, pk), library_here(request)
+    recipe = recipe_of(library, key)
+    ways = _ways(library, page, recipe, name)
+    chosen = next((way for way in ways if way.value == posted.text("way")), None)
+    if chosen is None:
+        context = page.context(recipe=recipe, name=name, ways=ways, fault="Choose one of them first.")
+        return render(request, "decide.html", context, 422)
+    reason = posted.text("reason").strip()[:200]
+    made: list[str] = []
+
+    def edit(refit: Refit, now: datetime) -> Refit:
+        job = None
+        if chosen.value:
+            basket = filled(library, refit, [Pick(recipe, {name: chosen.value})], reason=reason)
+            refit, job = basket.refit, basket.expansions[0].job.id
+            made.append(job)
+        else:
+            refit = put(refit, Kind.PARKED, Parked(id=token("k"), title=recipe.title, recipe=recipe.id, next_time=True))
+        decision = Decision(
+            id=token("d"),
+            title=f"{recipe.title}: {recipe.ask[name].label}",
+            alternatives=tuple(way.worked for way in ways),
+            adopted=chosen.worked.title,
+            reason=reason,
+            job=job,
+            at=now,
+        )
+        return put(refit, Kind.DECISION, decision)
+
+    changed(request, pk, who.account, f"decided: {recipe.title}, {chosen.title}", edit)
+    return RedirectResponse(f"/r/{pk}/jobs/{made[0]}" if made else f"/r/{pk}/parked", status_code=303)

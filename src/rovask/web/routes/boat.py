@@ -1,0 +1,39 @@
+"""Boat: what is going on where? Her drawing, her places, and what was found, is off or is not known."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from rovask.web.boat.drawing import draw, open_findings
+from rovask.web.boat.states import Standing, off_now, place_of_off, standings
+from rovask.web.page import page_here
+from rovask.web.rendering import render
+from rovask.web.security import Who
+
+router = APIRouter()
+
+WIDTH, WHOLE_WIDTH = 820.0, 300.0
+
+
+@router.get("/r/{pk}/boat")
+def boat(request: Request, who: Who, pk: int, place: str = "", whole: str = "") -> Response:
+    """The drawing, and beside it the place that was chosen or what is open altogether."""
+    page = page_here(request, who, pk)
+    refit = page.refit
+    stands = standings(refit, page.now, page.cure_at)
+    chosen = refit.place_by_id.get(place)
+    off = [(item, place_of_off(refit, item)) for item in off_now(refit)]
+    context = page.context(
+        drawing=draw(refit, stands, WIDTH, whole=bool(whole)),
+        small=draw(refit, stands, WHOLE_WIDTH, whole=True),
+        whole=bool(whole),
+        stands=stands,
+        chosen=chosen,
+        findings=open_findings(refit),
+        off=off,
+        at=page.plan.by_task(),
+        legend=[one for one in Standing if any(stand.standing is one for stand in stands.values())],
+        unknowns=[one for one in refit.unknowns if one.state == "open"],
+    )
+    return render(request, "boat.html", context)
