@@ -22,6 +22,7 @@ from rovask.web.events import Bell
 from rovask.web.rendering import render
 from rovask.web.routes import (
     aside,
+    bench,
     boat,
     edit,
     jobs,
@@ -68,6 +69,7 @@ def create_app(settings: Settings) -> FastAPI:
         weather,
         recipes,
         boat,
+        bench,
         seen,
         aside,
         jobs,

@@ -1,0 +1,53 @@
+"""Every calculator of the bench, in the order of the page; and what was typed into one, read and worked out."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+from rovask.core.bench import coating_calculators, fitting_calculators, structure_calculators
+from rovask.core.bench.calculator import Calculator, Place, Result
+from rovask.core.faults import Fault, RefitFaults
+
+CALCULATORS: dict[str, Calculator] = {
+    one.id: one for one in (*coating_calculators.ALL, *structure_calculators.ALL, *fitting_calculators.ALL)
+}
+
+
+def read_values(calculator: Calculator, typed: Mapping[str, str], place: Place) -> dict[str, Any]:
+    """The values of a calculator's inputs: as typed, else as usual. Raises RefitFaults, one for each wrong input."""
+    values: dict[str, Any] = {}
+    faults = []
+    for one in calculator.inputs:
+        text = typed.get(one.name, "").strip()
+        usual = one.usual(place)
+        if not text:
+            values[one.name] = usual
+        elif one.choices:
+            values[one.name] = text
+            if text not in dict(one.choices):
+                faults.append(Fault(one.name, f"{text!r} is not one of the choices"))
+        elif isinstance(usual, str):
+            values[one.name] = text[:120]
+        else:
+            try:
+                number = float(text.replace(",", "."))
+            except ValueError:
+                number = math.nan
+            if not math.isfinite(number):
+                faults.append(Fault(one.name, f"“{text}” is not a number"))
+            elif not one.least <= number <= one.most:
+                faults.append(Fault(one.name, f"must lie between {one.least:g} and {one.most:g} {one.unit}".rstrip()))
+            values[one.name] = number
+    if faults:
+        raise RefitFaults(faults)
+    return values
+
+
+def worked(calculator: Calculator, values: Mapping[str, Any], place: Place) -> Result:
+    """The result. Raises RefitFaults when the values together make none."""
+    try:
+        return calculator.work(values, place)
+    except ValueError as error:
+        raise RefitFaults([Fault("", str(error))]) from None

@@ -1,0 +1,244 @@
+"""Calculators about laminate: taper, blisters, resin against the plan, sealant."""
+
+from __future__ import annotations
+
+import math
+
+from rovask.core.bench.calculator import (
+    Calculator,
+    Input,
+    PartLine,
+    Place,
+    Result,
+    Row,
+    Values,
+    inches,
+    pounds,
+    square_feet,
+)
+from rovask.core.bench.laminate import bowl, filler_for, taper_of
+from rovask.core.bench.water import sealant_for
+from rovask.core.choices import PartStatus
+from rovask.core.words import day
+
+EPOXY = "Epoxy sensitises for life: gloves, long sleeves, mask when sanding; small batches, away from heat."
+GRIND = "Grinding laminate: mask, goggles, extraction; dust is a burden to everybody in the yard."
+
+
+def _taper(values: Values, _: Place) -> Result:
+    taper = taper_of(
+        values["hole"],
+        values["skin"],
+        values["ratio"],
+        ply_mm=values["ply"],
+        ply_kg=values["mass"] / 1000,
+        share=values["share"] / 100,
+        waste=values["waste"] / 100,
+        mix=values["mix"],
+        largest_first=values["order"] == "largest",
+    )
+    filler = math.pi / 4 * (taper.outer / 1000) ** 2 * 1.5 * 0.9  # a fairing coat of 1.5 mm of light filler
+    rows = (
+        Row(
+            "Taper on every side",
+            f"{taper.width:.0f} mm",
+            inches(taper.width),
+            f"{values['skin']:g} mm × {values['ratio']:g}",
+            main=True,
+        ),
+        Row("Ground area across", f"{taper.outer:.0f} mm", inches(taper.outer)),
+        Row("Plies", f"{len(taper.plies)}", "", f"{values['ply']:g} mm each", main=True),
+        Row("Cloth", f"{taper.cloth:.2f} m²", square_feet(taper.cloth), f"with {values['waste']:g} % waste", main=True),
+        Row("Glass in it", f"{taper.fibre:.2f} kg", pounds(taper.fibre)),
+        Row("Resin", f"{taper.resin:.2f} kg", pounds(taper.resin), f"fibre {values['share']:g} % by weight", main=True),
+        Row("Hardener", f"{taper.hardener:.2f} kg", pounds(taper.hardener), f"{values['mix']:g} : 1 by weight"),
+        Row("Fairing filler, first coat", f"{filler:.2f} kg", pounds(filler), "1.5 mm over all of it"),
+    )
+    warnings = []
+    if values["ratio"] < 12:
+        warnings.append("Under 12 : 1: only where it can't be otherwise, and never under 10 : 1.")
+    if taper.plies[0].area > 1:
+        warnings.append("A repair this large is a matter for a surveyor and a builder's schedule.")
+    return Result(
+        rows,
+        (
+            PartLine("Biaxial glass", round(taper.cloth + 0.049, 1), "m²"),
+            PartLine("Laminating epoxy with hardener", math.ceil((taper.resin + taper.hardener) * 2) / 2, "kg"),
+            PartLine("Fairing filler", max(math.ceil(filler * 2) / 2, 0.5), "kg"),
+        ),
+        hours=math.ceil((2 + len(taper.plies) * 0.3 + taper.plies[0].area * 4) * 2) / 2,
+        warnings=tuple(warnings),
+        drawing=("taper", taper),
+        table=(
+            ("Ply", "Across", "Area"),
+            *(
+                (f"{ply.number}", f"{ply.across:.0f} mm ({inches(ply.across)})", f"{ply.area:.3f} m²")
+                for ply in taper.plies
+            ),
+        ),
+    )
+
+
+TAPER = Calculator(
+    "taper",
+    "Taper repair",
+    "Structure",
+    "How wide to taper, which plies in which sizes, how much cloth, resin and filler.",
+    (
+        Input("hole", "Hole across", "mm", 100, 1, 3000),
+        Input("skin", "Laminate", "mm", 12.7, 1, 80),
+        Input("ratio", "Taper", ": 1", 12, 10, 30),
+        Input(
+            "order",
+            "Plies",
+            "",
+            "largest",
+            choices=(
+                ("largest", "largest first: each bonds to old laminate over its whole face"),
+                ("smallest", "smallest first: none is sanded through in fairing"),
+            ),
+        ),
+        Input("ply", "Ply, cured", "mm", 1.0, 0.1, 3),
+        Input("mass", "Cloth", "g/m²", 900, 50, 3000),
+        Input("share", "Fibre by weight", "%", 45, 20, 75),
+        Input("waste", "Waste", "%", 20, 0, 100),
+        Input("mix", "Resin to hardener", ": 1 by weight", 5, 0.5, 20),
+    ),
+    "taper = thickness × ratio; plies = thickness ÷ ply; resin = fibre × (1 − Wf) ÷ Wf",
+    "12 : 1, never under 10 : 1, about a ply of heavy biaxial a millimetre: common practice. Resin: by definition of the fibre weight fraction Wf.",
+    "Solid laminate of glass, a round hole; reach both faces where you can.",
+    _taper,
+    (GRIND, EPOXY),
+)
+
+
+def _blister(values: Values, _: Place) -> Result:
+    each = bowl(values["across"], values["deep"])
+    kg = filler_for(values["count"], values["across"], values["deep"], values["density"], values["waste"] / 100)
+    return Result(
+        (
+            Row("One bowl", f"{each:.2f} mL", "", "a cap of a sphere"),
+            Row("All of them", f"{each * values['count'] / 1000:.2f} L"),
+            Row("Filler", f"{kg:.2f} kg", pounds(kg), f"with {values['waste']:g} % waste", main=True),
+        ),
+        (PartLine("Epoxy filler", max(math.ceil(kg * 4) / 4, 0.25), "kg"),),
+        hours=math.ceil((1 + values["count"] * 0.06) * 2) / 2,
+    )
+
+
+BLISTER = Calculator(
+    "blisters",
+    "Blister fill",
+    "Structure",
+    "How much filler the opened bowls take.",
+    (
+        Input("count", "Blisters", "", 40, 1, 20000),
+        Input("across", "Across, ground", "mm", 25, 1, 500),
+        Input("deep", "Deep", "mm", 4, 0.2, 50),
+        Input("density", "Filler", "kg/L", 1.1, 0.2, 3),
+        Input("waste", "Waste", "%", 30, 0, 100),
+    ),
+    "bowl = π h (3 a² + h²) ÷ 6 with a half its width",
+    "Geometry of the spherical cap (textbook).",
+    "Bowls not deeper than half their width; a deeper one is a hole and takes a laminate.",
+    _blister,
+    (EPOXY, GRIND),
+)
+
+
+def _resin(values: Values, place: Place) -> Result:
+    zone, at = place.refit.yard.zone, place.plan.by_task()
+    users: list[tuple[float, str, str, float]] = []
+    arriving = 0.0
+    for part in place.refit.parts:
+        if part.unit != "kg" or not any(word in part.name.lower() for word in ("epoxy", "resin")):
+            continue
+        tasks = [
+            task for task in place.refit.tasks.values() if part.id in task.parts and not task.done_at and task.id in at
+        ]
+        if part.status in (PartStatus.ORDERED,):
+            arriving += part.quantity
+        for task in tasks:
+            start = at[task.id].start
+            users.append((start.timestamp(), day(start, zone), task.title, part.quantity / len(tasks)))
+    users.sort()
+    left, rows, short = values["stock"], [], ""
+    for _, when, title, kg in users:
+        left -= kg
+        rows.append((when, title, f"{kg:.1f} kg", f"{left:.1f} kg"))
+        if left < values["reserve"] and not short:
+            short = when
+    need = sum(kg for *_, kg in users)
+    warnings = (f"Below the reserve from {short} on: order before.",) if short else ()
+    return Result(
+        (
+            Row("The plan still takes", f"{need:.1f} kg", pounds(need), main=True),
+            Row(
+                "Left at the end",
+                f"{left:.1f} kg",
+                pounds(max(left, 0)),
+                f"reserve {values['reserve']:g} kg",
+                main=True,
+            ),
+            Row("On its way", f"{arriving:.1f} kg"),
+        ),
+        (PartLine("Laminating epoxy with hardener", math.ceil(max(values["reserve"] - left, 0.5)), "kg"),)
+        if short
+        else (),
+        warnings=warnings,
+        table=(("Day", "Task", "Takes", "Left"), *rows) if rows else (),
+    )
+
+
+RESIN = Calculator(
+    "resin",
+    "Resin stock against the plan",
+    "Structure",
+    "When the resin runs out, by the tasks that take it. Always more than you think.",
+    (Input("stock", "In stock", "kg", 6, 0, 5000), Input("reserve", "Reserve", "kg", 2, 0, 500)),
+    "stock less what each planned task's epoxy or resin part takes, in the order of the plan",
+    "Arithmetic on the plan; a part of several tasks is shared evenly among them.",
+    "Parts in kg with “epoxy” or “resin” in their name.",
+    _resin,
+    (EPOXY,),
+)
+
+
+def _sealant(values: Values, _: Place) -> Result:
+    length = values["length"] * values["count"]
+    ml = sealant_for(length, values["bead"], values["waste"] / 100)
+    tubes = math.ceil(ml / values["tube"] - 1e-9)
+    return Result(
+        (
+            Row("Bead in all", f"{length / 1000:.2f} m"),
+            Row("Sealant", f"{ml:.0f} mL", "", f"with {values['waste']:g} % waste", main=True),
+            Row(
+                "Tubes",
+                f"{tubes} of {values['tube']:g} mL",
+                "",
+                f"{tubes * values['tube'] - ml:.0f} mL left over",
+                main=True,
+            ),
+        ),
+        (PartLine("Bedding sealant", float(tubes), "tubes"),) if tubes else (),
+    )
+
+
+SEALANT = Calculator(
+    "sealant",
+    "Bedding and sealant",
+    "Structure",
+    "How many tubes for the bead round so many fittings.",
+    (
+        Input("length", "Bead round one", "mm", 400, 1, 1e5),
+        Input("count", "Fittings", "", 6, 1, 1000),
+        Input("bead", "Bead across", "mm", 8, 1, 40),
+        Input("tube", "Tube", "mL", 290, 50, 1000),
+        Input("waste", "Waste", "%", 25, 0, 100),
+    ),
+    "π ÷ 4 × bead² × length",
+    "Volume of a cylinder (textbook).",
+    "A round bead; a ring under a flange takes less.",
+    _sealant,
+)
+ALL = (TAPER, BLISTER, RESIN, SEALANT)

@@ -1,0 +1,210 @@
+"""The bench against something outside the project; the source is named at each check.
+
+Physics by textbook definitions; where a value comes from memory the test says so.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from itertools import product
+from typing import Any
+
+import psychrolib
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rovask.core.bench import laminate, loads, metal, paint, water
+from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
+from rovask.core.bench.bottom import bottom_area, estimated_bottom_area
+from rovask.core.bench.calculator import Place, Result
+from rovask.core.faults import RefitFaults
+from rovask.core.model import Boat, Refit
+from rovask.core.plan.planner import make_plan
+from tests.boats import BOATS
+from tests.builders import refit, task
+
+
+def here(**more: Any) -> Place:
+    one = refit(task("a"), **more)
+    return Place(one, make_plan(one, one.haul_at), one.haul_at)
+
+
+def result(key: str, place: Place | None = None, **typed: str) -> Result:
+    place = place or here()
+    return worked(CALCULATORS[key], read_values(CALCULATORS[key], typed, place), place)
+
+
+def row(found: Result, label: str) -> str:
+    return next(one.value for one in found.rows if one.label == label)
+
+
+@settings(max_examples=100, deadline=None, derandomize=True)
+@given(st.floats(5, 100), st.floats(10, 500), st.floats(0.1, 50))
+def test_paint_is_neither_made_nor_lost(solids: float, dry: float, area: float) -> None:
+    """By definition of volume solids: the dry film's volume over the area is the solids of the litres laid."""
+    litres = area / paint.spreading_rate(solids, dry)
+    assert litres * solids / 100 == pytest.approx(area * dry / 1000)
+    assert paint.wet_film(solids, dry) * area / 1000 == pytest.approx(litres)
+
+
+def every_way(litres: float, sizes: Sequence[float]) -> list[tuple[int, float]]:
+    """Every combination of tins, as (how many, left over); the slow way."""
+    most = [math.ceil(litres / size) + 1 for size in sizes]
+    out = []
+    for counts in product(*(range(n + 1) for n in most)):
+        left = sum(n * size for n, size in zip(counts, sizes, strict=True)) - litres
+        if left > -1e-9:
+            out.append((sum(counts), left))
+    return out
+
+
+@settings(max_examples=60, deadline=None, derandomize=True)
+@given(st.integers(1, 1500), st.sampled_from([(0.75, 2.5, 5.0), (1.0, 4.0), (0.5, 2.0, 3.0)]))
+def test_the_tins_are_the_fewest_that_leave_little(cl: int, sizes: tuple[float, ...]) -> None:
+    litres = cl / 100
+    tins = paint.tins_for(litres, sizes)
+    held = sum(size * count for size, count in tins.items())
+    slack = max(min(sizes), litres * 0.1) + 0.006
+    fair = [(count, left) for count, left in every_way(litres, sizes) if left <= slack]
+    assert held >= litres - 1e-9
+    assert sum(tins.values()) == min(count for count, _ in fair)
+
+
+def test_half_an_inch_at_twelve_to_one_is_six_inches_and_a_dozen_plies() -> None:
+    """Common practice: 12.7 mm takes 152 mm of taper and about a dozen plies of heavy biaxial."""
+    taper = laminate.taper_of(100, 12.7, 12)
+    assert taper.width == pytest.approx(152.4)
+    assert taper.width / 25.4 == pytest.approx(6.0)
+    assert 11 <= len(taper.plies) <= 14
+    assert taper.plies[0].across == pytest.approx(100 + 2 * 152.4)
+    steps = {round(a.across - b.across, 6) for a, b in zip(taper.plies, taper.plies[1:], strict=False)}
+    assert len(steps) == 1
+    small = laminate.taper_of(100, 12.7, 12, largest_first=False)
+    assert [ply.across for ply in small.plies] == [ply.across for ply in reversed(taper.plies)]
+
+
+@settings(max_examples=100, deadline=None, derandomize=True)
+@given(st.floats(0.1, 50), st.floats(0.2, 0.75))
+def test_resin_makes_the_weight_fraction(fibre: float, share: float) -> None:
+    """By definition: fibre over fibre and resin together is the weight fraction."""
+    assert fibre / (fibre + laminate.resin_for(fibre, share)) == pytest.approx(share)
+
+
+def test_a_bowl_as_deep_as_half_its_width_is_half_a_ball() -> None:
+    """Textbook: a ball has 4/3 pi r³."""
+    assert laminate.bowl(60, 30) == pytest.approx(2 / 3 * math.pi * 3**3)
+    shallow = laminate.bowl(60, 0.6)  # a flat bowl nears a paraboloid: half of pi r² h
+    assert shallow == pytest.approx(math.pi * 3**2 * 0.06 / 2, rel=0.01)
+
+
+@settings(max_examples=60, deadline=None, derandomize=True)
+@given(st.floats(5, 300), st.floats(0.05, 4))
+def test_flooding_is_a_falling_body(across: float, depth: float) -> None:
+    """Torricelli's law (textbook): it comes in as fast as a body that fell the depth; 0.6 for the sharp edge."""
+    seconds = math.sqrt(2 * depth / water.GRAVITY)
+    speed = water.GRAVITY * seconds
+    assert water.inflow(across, depth) == pytest.approx(0.6 * math.pi / 4 * (across / 1000) ** 2 * speed * 60_000)
+
+
+def test_an_inch_and_a_half_half_a_metre_down_is_some_two_litres_a_second() -> None:
+    """Handbook figure of the trade, from memory: a 38 mm hole 0.5 m down lets in some 7 to 8 m³ an hour."""
+    assert 7000 < water.inflow(38, 0.5) * 60 < 8000
+    assert row(result("flooding"), "Comes in") == "128 L/min"
+
+
+@settings(max_examples=100, deadline=None, derandomize=True)
+@given(st.floats(0.5, 300), st.floats(0.5, 40), st.sampled_from([12.0, 24.0]), st.sampled_from([0.03, 0.1]))
+def test_the_section_loses_just_what_it_may(amps: float, metres: float, volts: float, share: float) -> None:
+    """Ohm's law with the resistivity ISO 10133 takes for copper (0.0164 ohm mm²/m, from memory)."""
+    section = metal.section_for(amps, metres, volts, share)
+    resistance = 0.0164 * 2 * metres / section
+    assert amps * resistance == pytest.approx(volts * share)
+    sold = metal.sold_section(section)
+    assert sold is None or metal.drop_of(amps, metres, volts, sold) <= share + 1e-9
+
+
+def test_chain_weighs_what_catalogues_say() -> None:
+    """Masses of short link chain, kg/m, from memory: 6 mm 0.8, 8 mm 1.4, 10 mm 2.2-2.3, 12 mm 3.1-3.3."""
+    for size, low, high in ((6, 0.75, 0.85), (8, 1.35, 1.5), (10, 2.15, 2.35), (12, 3.1, 3.4)):
+        assert low < metal.chain_mass(1, size) < high
+    assert metal.chain_mass(75, 12) > 200  # common practice: somewhere over 200 kg
+
+
+def test_the_galvanic_order_is_the_published_one() -> None:
+    """Order of nobility in sea water as every published series has it (from memory)."""
+    order = [one.key for one in metal.METALS]
+    assert order == [one.key for one in sorted(metal.METALS, key=lambda one: one.volts)]
+    for less, more in (("zinc", "aluminium"), ("aluminium", "steel"), ("steel", "bronze"), ("bronze", "stainless")):
+        assert order.index(less) < order.index(more)
+    assert "leave them apart" in row(result("galvanic", one="aluminium", other="copper"), "So")
+    assert result("galvanic", one="aluminium", other="bronze").warnings
+
+
+def test_bottom_area_by_the_handbook_and_a_measured_one_overrides() -> None:
+    """Handbook estimate, from memory: waterline x (beam + draft) x 0.5 for a fin keel, 0.75 for a full one."""
+    cutter = Boat.model_validate(BOATS["cutter"])
+    assert estimated_bottom_area(cutter) == pytest.approx(10.4 * (3.9 + 1.9) * 0.5)
+    assert estimated_bottom_area(Boat.model_validate(BOATS["ketch"])) == pytest.approx(11.8 * (4.3 + 2.1) * 0.75)
+    assert bottom_area(cutter.model_copy(update={"bottom_area_m2": 33.0})) == 33.0
+    sides = {name: bottom_area(Boat.model_validate(boat)) for name, boat in BOATS.items()}
+    assert sides["sloop"] < sides["cutter"] < sides["ketch"]
+
+
+def test_dew_point_on_the_bench_is_psychrolib_s() -> None:
+    """PsychroLib 2.5, ASHRAE Handbook - Fundamentals (2017), chapter 1."""
+    psychrolib.SetUnitSystem(psychrolib.SI)
+    found = row(result("dew", temperature="17", humidity="80"), "Dew point")
+    assert float(found.split()[0]) == pytest.approx(psychrolib.GetTDewPointFromRelHum(17, 0.8), abs=0.15)
+
+
+def test_colder_cures_slower_and_below_the_minimum_not_at_all() -> None:
+    """Twice as long for each 10 °C colder: common practice."""
+    found = result("cure", least="6", most="48", temperature="10", coldest="10")
+    assert found.lag == (12.0, 96.0)
+    assert found.warnings == ()
+    assert "doesn't cure" in result("cure", temperature="8", coldest="10").warnings[0]
+
+
+def test_the_longest_day_at_lisbon_is_just_under_fifteen_hours() -> None:
+    """Almanac: 14 h 52 min at 38.7° north on 21 June (from memory), checked against astral elsewhere."""
+    yard = {"name": "Y", "time_zone": "Europe/Lisbon", "latitude": 38.7, "longitude": -9.1}
+    one = refit(task("a"), yard=yard, haul_at="2026-06-21T08:00:00+01:00", launch_at="2026-06-30T10:00:00+01:00")
+    place = Place(one, make_plan(one, one.haul_at), datetime(2026, 6, 21, 11, tzinfo=UTC))
+    hours, minutes = row(result("daylight", place), "Light").replace(" min", "").split(" h ")
+    assert abs(int(hours) * 60 + int(minutes) - (14 * 60 + 52)) <= 6
+
+
+def test_hands_never_carry_more_than_their_share() -> None:
+    for mass in (5, 20, 21, 40, 63, 150):
+        hands = loads.hands_for(mass)
+        assert mass <= hands * loads.HAND * (1 if hands == 1 else 0.8) + 1e-9
+    assert loads.lift_for(0.9, 0.4) == pytest.approx(0.55)
+    assert loads.lift_for(0.3, 0.6) == 0
+
+
+@pytest.mark.parametrize("key", CALCULATORS)
+def test_every_calculator_says_where_it_comes_from_and_refuses_nonsense_by_field(key: str) -> None:
+    calculator, place = CALCULATORS[key], here()
+    assert calculator.formula and calculator.source and calculator.range
+    assert result(key).rows
+    for one in calculator.inputs:
+        if isinstance(one.usual(place), str) and not one.choices:
+            continue
+        for bad in ("nonsense", "1e400", str(one.most + 1)) if not one.choices else ("nonsense",):
+            with pytest.raises(RefitFaults) as told:
+                read_values(calculator, {one.name: bad}, place)
+            assert [fault.path for fault in told.value.faults] == [one.name]
+
+
+def test_resin_runs_out_on_the_day_the_plan_takes_it() -> None:
+    parts = [{"id": "resin", "name": "Laminating epoxy", "quantity": 5, "unit": "kg", "status": "checked"}]
+    one: Refit = refit(task("a", parts=["resin"]), task("b", parts=["resin"]), parts=parts)
+    place = Place(one, make_plan(one, one.haul_at), one.haul_at)
+    found = result("resin", place, stock="4", reserve="1")
+    assert row(found, "The plan still takes") == "5.0 kg"
+    assert row(found, "Left at the end") == "-1.0 kg"
+    assert found.warnings
+    assert result("resin", place, stock="9", reserve="1").warnings == ()
