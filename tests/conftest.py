@@ -73,9 +73,15 @@ def day_9(demo: Refit) -> datetime:
     return max(entry.at for entry in demo.hours_log) + timedelta(minutes=30)
 
 
+@pytest.fixture(scope="session")
+def state(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Where photos of this run lie."""
+    return tmp_path_factory.mktemp("state")
+
+
 @pytest.fixture
-def settings(database: str, day_9: datetime) -> Settings:
-    return Settings(database_url=database, now=day_9)
+def settings(database: str, day_9: datetime, state: Path) -> Settings:
+    return Settings(database_url=database, now=day_9, state=state)
 
 
 @pytest.fixture

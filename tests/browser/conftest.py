@@ -28,10 +28,10 @@ FLAGS = [
 
 
 @pytest.fixture(scope="session")
-def address(database: str, day_9) -> Iterator[str]:  # type: ignore[no-untyped-def]
+def address(database: str, day_9, state) -> Iterator[str]:  # type: ignore[no-untyped-def]
     """The application, served as it is in earnest."""
     sock = socket.create_server(("127.0.0.1", 0))
-    settings = Settings(database_url=database, now=day_9)
+    settings = Settings(database_url=database, now=day_9, state=state)
     server = uvicorn.Server(uvicorn.Config(create_app(settings), log_level="warning", lifespan="off"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [sock]})
     thread.start()

@@ -121,4 +121,24 @@ def refits(draw: st.DrawFn) -> Refit:
             },
             {"id": "soon", "name": "Soon", "status": "needed", "lead_days": 1},
         ],
+        **draw(_seen(count)),
     )
+
+
+@st.composite
+def _seen(draw: st.DrawFn, count: int) -> dict[str, Any]:
+    """Something of every kind that is seen, not known, off the boat, parked, decided or photographed."""
+    key = st.sampled_from([None, *(f"t{at}" for at in range(count))])
+    moment = (HAUL + timedelta(hours=draw(st.integers(1, 90)))).isoformat()
+    photo = {"id": "p", "sha256": "ab" * 32, "width": 9, "height": 9, "size": 9, "at": moment}
+    photos = draw(st.sampled_from([[], ["p"]]))
+    chance = draw(st.floats(0, 1))
+    return {
+        "photos": [photo],
+        "inspections": [{"id": "i", "title": "Look", "place": "hull", "task": draw(key), "good_to": 1, "bad_from": 2}],
+        "findings": [{"id": "f", "title": "Found", "place": "deck", "at": moment, "jobs": ["j0"], "photos": photos}],
+        "unknowns": [{"id": "u", "title": "Perhaps", "chance": chance, "hours": 3, "task": draw(key)}],
+        "off_boat": [{"id": "o", "what": "Rudder", "off_task": draw(key), "back_task": draw(key), "off_at": moment}],
+        "parked": [{"id": "k", "title": "Later", "state": "afloat_after", "next_time": draw(st.booleans())}],
+        "decisions": [{"id": "d", "title": "How", "alternatives": [{"title": "So"}], "job": "j0", "at": moment}],
+    }

@@ -53,6 +53,12 @@ def read_photo(content: bytes) -> Picture:
     return Picture(large, _jpeg(plain), hashlib.sha256(large).hexdigest(), *size)
 
 
+def from_kept(large: bytes) -> Picture:
+    """A photo that was kept before, as it is, with a small one made anew. Raises RefitFaults if it is no picture."""
+    seen = read_photo(large)
+    return Picture(large, seen.small, hashlib.sha256(large).hexdigest(), seen.width, seen.height)
+
+
 def _refused(why: str) -> RefitFaults:
     return RefitFaults([Fault("photo", f"{why}. Nothing else you typed is lost.")])
 

@@ -30,6 +30,7 @@ from rovask.web.security import Form, Who, local_path
 
 router = APIRouter()
 
+NEXT_TIME = "next-time"  # no answer of a recipe: its names hold no hyphen
 STATES = {
     "afloat_before": State.AFLOAT_BEFORE,
     "ashore": State.ASHORE,
@@ -228,7 +229,7 @@ def _ways(library: Library, page: Page, recipe: Recipe, name: str) -> list[Way]:
         out.append(Way(value, why, effect, tone, worked, look.days))
     spare = page.verdict.spare_minutes
     worked = Alternative(title="Left to the next haul-out.", spare_minutes=spare, holds=spare >= 0)
-    out.append(Way("", "Left to the next haul-out.", effect_of(page.verdict, page.verdict)[0], "", worked, 0))
+    out.append(Way(NEXT_TIME, "Left to the next haul-out.", effect_of(page.verdict, page.verdict)[0], "", worked, 0))
     return out
 
 
@@ -258,7 +259,7 @@ def decided(request: Request, who: Who, posted: Form, pk: int, key: str, name: s
 
     def edit(refit: Refit, now: datetime) -> Refit:
         job = None
-        if chosen.value:
+        if chosen.value != NEXT_TIME:
             basket = filled(library, refit, [Pick(recipe, {name: chosen.value})], reason=reason)
             refit, job = basket.refit, basket.expansions[0].job.id
             made.append(job)

@@ -16,10 +16,14 @@ from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import Refit
 from rovask.core.recipes.places import places_of
 from rovask.core.records import Kind
+from rovask.formats.bundle import is_bundle, read_bundle, write_bundle
+from rovask.formats.photo import from_kept
 from rovask.formats.recipe_file import library
 from rovask.formats.refit_file import read_refit, refit_from, write_refit
+from rovask.store import photos as photo_files
 from rovask.store import refits
 from rovask.store.database import transaction
+from rovask.store.errors import NotFound
 from rovask.web import sheets
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, settings_of
@@ -27,7 +31,6 @@ from rovask.web.sheet_fields import FIELDS
 
 router = APIRouter()
 
-_MANY = ("fitted",)
 _NEW = {
     Kind.HEADER: ("name", "haul_at", "launch_at", "currency", "budget"),
     Kind.BOAT: (
@@ -74,7 +77,10 @@ def import_refit(request: Request, who: Who, posted: Form) -> Response:
     try:
         if not isinstance(upload, UploadFile) or not name:
             raise RefitFaults([Fault("", "no file was chosen; choose a .refit.json file first")])
-        refit = read_refit(upload.file.read())
+        content = upload.file.read()
+        refit, photos = read_bundle(content) if is_bundle(content) else (read_refit(content), {})
+        for data in photos.values():
+            photo_files.keep(settings.state, from_kept(data))
     except RefitFaults as error:
         with transaction(settings.database_url) as session:
             found = refits.list_refits(session)
@@ -90,12 +96,37 @@ def export_refit(request: Request, who: Who, pk: int) -> Response:
     """The whole refit as a file."""
     with transaction(settings_of(request).database_url) as session:
         refit = refits.load(session, pk).refit
-    name = re.sub(r"[^a-z0-9]+", "-", refit.name.lower()).strip("-") or "refit"
     return Response(
         write_refit(refit),
         media_type="application/json",
-        headers={"Content-Disposition": f'attachment; filename="{name}.refit.json"', "Cache-Control": "no-store"},
+        headers={
+            "Content-Disposition": f'attachment; filename="{_file_name(refit)}.refit.json"',
+            "Cache-Control": "no-store",
+        },
     )
+
+
+@router.get("/r/{pk}/bundle")
+def export_bundle(request: Request, who: Who, pk: int) -> Response:
+    """The whole refit with its photos as one zip."""
+    settings = settings_of(request)
+    with transaction(settings.database_url) as session:
+        refit = refits.load(session, pk).refit
+    photos = {}
+    for photo in refit.photos:
+        try:
+            photos[photo.sha256] = photo_files.content(settings.state, photo.sha256)
+        except NotFound:
+            continue  # a file that is gone can't be sent; the refit still names it
+    headers = {
+        "Content-Disposition": f'attachment; filename="{_file_name(refit)}.refit.zip"',
+        "Cache-Control": "no-store",
+    }
+    return Response(write_bundle(refit, photos), media_type="application/zip", headers=headers)
+
+
+def _file_name(refit: Refit) -> str:
+    return re.sub(r"[^a-z0-9]+", "-", refit.name.lower()).strip("-") or "refit"
 
 
 def _parts(values: dict[Kind, dict[str, Any]], faults: dict[str, list[str]]) -> list[dict[str, Any]]:
@@ -163,7 +194,9 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
     settings = settings_of(request)
     values = _defaults()
     for kind, names in _NEW.items():
-        values[kind] |= {name: posted.text(f"{kind.value}-{name}") for name in names if name not in _MANY}
+        values[kind] |= {
+            name: posted.text(f"{kind.value}-{name}") for name in names if f"{kind.value}-{name}" in posted.form
+        }
     values[Kind.BOAT]["fitted"] = [str(value) for value in posted.form.getlist("boat-fitted")]
     owner = posted.text("owner").strip()
     faults: dict[str, list[str]] = {}

@@ -1,0 +1,173 @@
+"""From an empty refit to the demo's list of work by recipes alone, as a sailor would; and the first look on a phone.
+
+The taps and typed fields are counted and told (``pytest -s``): they are what an evening of it takes.
+"""
+
+from __future__ import annotations
+
+import io
+import re
+import time
+
+from PIL import Image
+from playwright.sync_api import Browser, Page, expect
+
+from rovask.core.model import Refit
+from rovask.core.plan.verify import verify
+from rovask.settings import Settings
+from rovask.store import refits
+from rovask.store.database import transaction
+from tests.browser.conftest import aboard
+
+SOON = 30_000
+
+
+class Taps:
+    """A sailor's hands: every tap and every field typed is counted."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.taps, self.fields = page, 0, 0
+
+    def tap(self, role: str, name: str) -> None:
+        self.taps += 1
+        self.page.get_by_role(role, name=name, exact=True).first.click()  # type: ignore[arg-type]
+
+    def tick(self, name: str) -> None:
+        self.taps += 1
+        self.page.get_by_label(name, exact=True).check()
+
+    def type(self, name: str, text: str) -> None:
+        self.fields += 1
+        self.page.locator(f"[name='{name}']").fill(text)
+
+
+def test_the_demos_list_is_made_from_recipes_alone(
+    mira: Page, address: str, demo: Refit, settings: Settings
+) -> None:
+    hands, began = Taps(mira), time.monotonic()
+    mira.goto(f"{address}/new")
+    for name, text in (
+        ("header-name", "Marigold, June"),
+        ("header-haul_at", "2026-05-18T08:00"),
+        ("header-launch_at", "2026-07-16T10:30"),
+        ("header-budget", "16000"),
+        ("boat-name", "Marigold"),
+        ("boat-length_m", "11.9"),
+        ("boat-waterline_m", "9.8"),
+        ("boat-beam_m", "3.7"),
+        ("boat-draft_m", "1.95"),
+        ("boat-displacement_kg", "9800"),
+        ("yard-name", "Slip yard"),
+        ("yard-lay_day", "39"),
+        ("second", "Bo"),
+    ):
+        hands.type(name, text)
+    for name in ("windlass", "holding tank"):
+        hands.tick(name)
+    hands.tap("button", "Begin")
+    expect(mira.get_by_role("heading", name="Jobs")).to_be_visible(timeout=SOON)
+    hands.tap("link", "Add from a recipe")
+    hands.tap("button", "See what every haul-out has")
+    expect(mira.get_by_label("What it does")).to_contain_text("tasks", timeout=SOON)
+    hands.tap("button", "Add them")
+    expect(mira.get_by_role("link", name="Haul, wash and block")).to_be_visible(timeout=SOON)
+
+    hands.tap("link", "Add from a recipe")
+    expect(mira.get_by_role("heading", name="Recipes")).to_be_visible(timeout=SOON)
+    wanted = sorted({job.recipe for job in demo.jobs if job.recipe} - {"haul", "look", "ready"})
+    for key in wanted:
+        hands.taps += 1
+        mira.locator(f"input[name='pick'][value='{key}']").check()
+    hands.tap("button", "See the ticked ones together")
+    does = mira.get_by_label("What it does")
+    expect(does).to_contain_text("on the forecast", timeout=SOON)
+    hands.tap("button", "Add them")
+    expect(mira.get_by_role("link", name="Bottom coating renewed")).to_be_visible(timeout=SOON)
+    pk = int(re.findall(r"/r/(\d+)/", mira.url)[0])
+    with transaction(settings.database_url) as session:
+        kept = refits.load(session, pk)
+        plan = refits.current_plan(session, kept, settings.clock()).plan
+    made = kept.refit
+    print(
+        f"\nfrom nothing: {len(made.jobs)} jobs, {len(made.tasks)} tasks, {len(made.links)} ties, {len(made.parts)} parts, "
+        f"{hands.taps} taps, {hands.fields} fields, {time.monotonic() - began:.0f} s by script"
+    )
+    assert {job.recipe for job in demo.jobs} <= {job.recipe for job in made.jobs}
+    assert len(made.jobs) >= 30
+    assert len(made.tasks) > 140
+    assert verify(made, plan) == []
+    assert plan.unplanned == () and plan.collisions == ()
+    assert any(task.caution for task in made.tasks.values())
+
+    # edit anything: one step is split, one job made a could
+    mira.goto(f"{address}/r/{pk}/job/winches/edit")
+    mira.get_by_label("Need").select_option("could")
+    mira.get_by_role("button", name="Save").click()
+    expect(mira.get_by_role("heading", name="Winches serviced")).to_be_visible()
+
+
+def photo() -> bytes:
+    out = io.BytesIO()
+    Image.effect_noise((1600, 1200), 40).convert("RGB").save(out, "JPEG")
+    return out.getvalue()
+
+
+def test_on_a_phone_one_hand_looks_finds_and_sees_what_it_does(
+    browser: Browser, address: str, demo_pk: int, settings: Settings
+) -> None:
+    troubles: list[str] = []
+    page = aboard(browser, address, settings, "Joss", troubles, 390, 844)
+    page.goto(f"{address}/r/{demo_pk}/look")
+    item = page.locator("#look-i15")
+    item.locator("summary").click()
+    item.locator("input[type=file]").set_input_files({"name": "a.jpg", "mimeType": "image/jpeg", "buffer": photo()})
+    item.get_by_role("button", name=re.compile("bad$")).click()
+    seen = page.locator("#look-i15")
+    expect(seen).to_contain_text("bad", timeout=SOON)
+    expect(seen.locator("img")).to_be_visible()
+    for box in page.locator("article button:visible").all()[:6]:
+        size = box.bounding_box()
+        assert size is not None
+        assert size["height"] >= 44
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+    page.get_by_role("link", name="Found something").click()  # three taps: this, how bad, save
+    page.get_by_label("Dangerous: she may not float like this").check()
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("heading", name="Something at the boat")).to_be_visible(timeout=SOON)
+    expect(page.get_by_label("Standing line")).to_contain_text("Dangerous")
+    for address_ in ("boat", "parked", "off", "bench/taper", "recipes/bottom-coating", "findings"):
+        page.goto(f"{address}/r/{demo_pk}/{address_}")
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, address_
+    page.context.close()
+    assert troubles == []
+
+
+def test_a_place_is_chosen_on_the_drawing_by_pointer_and_by_key(mira: Page, address: str, demo_pk: int) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/boat")
+    mira.get_by_role("link", name=re.compile("^Skeg & rudder")).first.focus()
+    mira.keyboard.press("Enter")
+    expect(mira.get_by_role("heading", name=re.compile("Skeg & rudder"))).to_be_visible()
+    mira.get_by_role("link", name=re.compile("^Foredeck:")).first.click()
+    expect(mira.locator("#place")).to_contain_text("Soft spot beside the windlass")
+
+
+def test_a_decision_between_schools_is_compared_and_adopted(mira: Page, address: str, demo_pk: int) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/recipes/anodes")
+    mira.get_by_role("link", name="practitioners differ: compare").click()
+    expect(mira.get_by_role("button", name="Adopt it")).to_be_visible()
+    mira.get_by_label("Aluminium: for brackish water, aluminium hulls and legs.").check()
+    mira.get_by_label("Why").fill("river berth")
+    mira.get_by_role("button", name="Adopt it").click()
+    expect(mira.get_by_role("link", name="Edit the job")).to_be_visible()
+    mira.goto(f"{address}/r/{demo_pk}/findings")
+    expect(mira.locator("main")).to_contain_text("river berth")
+
+
+def test_the_bench_works_as_one_types_and_its_result_becomes_a_part(mira: Page, address: str, demo_pk: int) -> None:
+    mira.goto(f"{address}/r/{demo_pk}/bench/taper")
+    mira.locator("#b-skin").fill("6,35")
+    mira.locator("#b-hole").click()  # leaving the field is enough
+    expect(mira.locator("main")).to_contain_text("76 mm")
+    mira.get_by_role("button", name=re.compile("Biaxial glass")).click()
+    expect(mira.locator("main")).to_contain_text("Biaxial glass")

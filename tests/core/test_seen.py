@@ -1,0 +1,128 @@
+"""What is seen, not known, parked and off: how it becomes work, and what it says before it does."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+
+from rovask.core.choices import Severity, State, UnknownState
+from rovask.core.edits import finish_task, remove_job, remove_task
+from rovask.core.faults import RefitFaults
+from rovask.core.first_look import inspect_by, looks, most_pressing
+from rovask.core.model import Refit
+from rovask.core.plan.planner import plan_and_judge
+from rovask.core.seen_edits import afloat_instead, look_again, look_at, place_parked, real_work
+from tests.builders import HAUL, LAUNCH, link, refit, task
+
+LOOK = {"id": "i", "title": "Bearing", "place": "hull", "task": "a", "unit": "mm", "good_to": 1, "bad_from": 2}
+
+
+def seen(**more) -> Refit:  # type: ignore[no-untyped-def]
+    rows = [task("a", 2), task("b", 4), task("c", 4)]
+    return refit(*rows, links=[link("a", "b"), link("b", "c")], **more)
+
+
+def look(one: Refit, **more) -> Refit:  # type: ignore[no-untyped-def]
+    given = {"verdict": None, "reading": None, "note": "", "finding_id": "look-i"} | more
+    return look_at(one, "i", HAUL, **given)
+
+
+def test_inspect_by_is_launch_less_repair_less_lead_and_late_is_told() -> None:
+    one = seen(inspections=[LOOK | {"repair_hours": 48, "lead_days": 7}])
+    assert inspect_by(one, one.inspections[0]) == LAUNCH - timedelta(hours=48) - timedelta(days=7)
+    plan = plan_and_judge(one, HAUL).plan
+    row = looks(one, plan)[0]
+    assert not row.late
+    assert row.planned == plan.by_task()["a"].end
+    hurried = seen(inspections=[LOOK | {"repair_hours": 48, "lead_days": 13}])
+    late = looks(hurried, plan_and_judge(hurried, HAUL).plan)[0]
+    assert late.late
+    assert most_pressing([row, late]) is late
+    assert most_pressing(looks(look(hurried, verdict=Severity.GOOD), plan)) is None
+
+
+@pytest.mark.parametrize(
+    ("reading", "said"), [(0.5, Severity.GOOD), (1.0, Severity.GOOD), (1.5, Severity.WATCH), (2.0, Severity.BAD)]
+)
+def test_a_reading_judges_by_its_limits_and_what_is_bad_becomes_a_finding(reading: float, said: Severity) -> None:
+    one = look(seen(inspections=[LOOK]), reading=reading, note="aft")
+    assert one.inspections[0].verdict is said
+    assert [(f.severity, f.note) for f in one.findings] == (
+        [(Severity.BAD, f"{reading:g} mm. aft")] if said is Severity.BAD else []
+    )
+
+
+def test_looked_at_again_settles_its_finding_and_keeps_its_jobs() -> None:
+    one = look(seen(inspections=[LOOK]), verdict=Severity.DANGEROUS)
+    assert one.findings[0].blocks
+    again = look(look_again(one, "i"), verdict=Severity.GOOD)
+    assert again.findings[0].settled
+    assert not again.findings[0].blocks
+    with pytest.raises(RefitFaults, match="good, watch or bad"):
+        look(one)
+
+
+def test_an_unknown_that_is_real_becomes_work_between_what_found_it_and_what_waited() -> None:
+    one = seen(unknowns=[{"id": "u", "title": "Worn shaft", "chance": 0.3, "hours": 6, "task": "a"}])
+    real = real_work(one, "u", "x", "y")
+    assert real.unknowns[0].state is UnknownState.REAL
+    assert [row.id for row in real.jobs[0].tasks] == ["a", "x", "b", "c"]
+    at = plan_and_judge(real, HAUL).plan.by_task()
+    assert at["a"].end <= at["x"].start
+    assert at["x"].end <= at["b"].start
+    assert real.tasks["x"].work.likely == 6
+
+
+def test_a_parked_job_gets_its_state_or_waits_for_the_next_haul_out() -> None:
+    one = seen(parked=[{"id": "k", "title": "Varnish", "place": "hull", "hours": 5}])
+    placed = place_parked(one, "k", State.AFLOAT_AFTER, "j2", "t2")
+    assert placed.parked == ()
+    assert placed.tasks["t2"].state is State.AFLOAT_AFTER
+    at = plan_and_judge(placed, HAUL).plan.by_task()
+    assert at["t2"].start >= LAUNCH
+    later = place_parked(one, "k", None, "j2", "t2")
+    assert later.parked[0].next_time
+    assert later.jobs == one.jobs
+
+
+def test_what_could_be_done_afloat_is_pointed_out_and_what_others_ashore_wait_for_is_not() -> None:
+    places = [{"id": "hull", "name": "Hull", "spot": "bottom"}, {"id": "sal", "name": "Saloon", "spot": "saloon"}]
+    jobs = [
+        {"id": "dry", "title": "Bottom", "tasks": [task("a", place="hull")]},
+        {"id": "in", "title": "Panels", "tasks": [task("b", 3, place="sal")]},
+        {"id": "needed", "title": "Cables", "tasks": [task("c", place="sal")]},
+    ]
+    one = refit(jobs=jobs, places=places, links=[link("c", "a")])
+    assert [(job.id, hours) for job, hours in afloat_instead(one)] == [("in", 3)]
+
+
+def test_removing_work_leaves_nothing_that_names_it() -> None:
+    more = {
+        "inspections": [LOOK],
+        "unknowns": [{"id": "u", "title": "U", "chance": 0.5, "hours": 2, "task": "a"}],
+        "off_boat": [{"id": "o", "what": "Propeller", "off_task": "a", "back_task": "c", "off_at": HAUL.isoformat()}],
+        "findings": [{"id": "f", "title": "F", "at": HAUL.isoformat(), "jobs": ["job"]}],
+        "decisions": [
+            {"id": "d", "title": "D", "alternatives": [{"title": "x"}], "job": "job", "at": HAUL.isoformat()}
+        ],
+    }
+    one = remove_task(seen(**more), "a", iter("xyz").__next__)
+    assert one.inspections[0].task is None
+    assert one.unknowns[0].task is None
+    assert one.off_boat[0].off_task is None
+    none = remove_job(seen(**more), "job")
+    assert none.unknowns == ()
+    assert none.off_boat[0].what == "Propeller"  # it is off the boat: that stays known
+    assert none.findings[0].jobs == ()
+    assert none.decisions[0].job is None
+
+
+def test_a_done_task_does_not_make_an_unknown_vanish_by_itself() -> None:
+    one = finish_task(
+        seen(unknowns=[{"id": "u", "title": "U", "chance": 0.5, "hours": 2, "task": "a"}]),
+        "a",
+        HAUL + timedelta(hours=3),
+        ("ann",),
+    )
+    assert one.unknowns[0].state is UnknownState.OPEN

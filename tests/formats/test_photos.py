@@ -1,0 +1,125 @@
+"""Photos: any picture in, a bounded JPEG without its place out; what is no picture is refused; bundles come back whole."""
+
+from __future__ import annotations
+
+import io
+import struct
+import zipfile
+import zlib
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from rovask.core.faults import RefitFaults
+from rovask.core.model import Refit
+from rovask.formats import photo as photo_format
+from rovask.formats.bundle import is_bundle, read_bundle, write_bundle
+from rovask.formats.photo import LONGEST_SIDE, MOST_BYTES, read_photo
+from rovask.store import photos
+from rovask.store.errors import NotFound
+from tests.builders import HAUL, refit, task
+
+
+def picture(kind: str = "JPEG", size: tuple[int, int] = (600, 400), **more: object) -> bytes:
+    out = io.BytesIO()
+    Image.effect_noise(size, 60).convert("RGB").save(out, kind, **more)
+    return out.getvalue()
+
+
+def with_place() -> bytes:
+    """A photo turned on its side, with the place where it was taken."""
+    exif = Image.Exif()
+    exif[0x0112] = 6
+    exif[0x010F] = "Somebody's phone"
+    gps = exif.get_ifd(0x8825)
+    gps[1], gps[2], gps[3], gps[4] = "N", (38.0, 40.0, 0.0), "W", (9.0, 12.0, 0.0)
+    return picture(exif=exif)
+
+
+def test_a_photo_loses_its_place_and_keeps_its_way_up() -> None:
+    found = read_photo(with_place())
+    kept = Image.open(io.BytesIO(found.large))
+    assert dict(kept.getexif()) == {}
+    assert b"Somebody" not in found.large
+    assert (found.width, found.height) == (400, 600)
+
+
+@pytest.mark.parametrize("kind", ["PNG", "WEBP", "GIF", "BMP", "TIFF"])
+def test_other_pictures_become_jpeg_of_bounded_size(kind: str) -> None:
+    found = read_photo(picture(kind, (2600, 1300)))
+    assert Image.open(io.BytesIO(found.large)).format == "JPEG"
+    assert (found.width, found.height) == (LONGEST_SIDE, LONGEST_SIDE // 2)
+    assert max(Image.open(io.BytesIO(found.small)).size) == 480
+
+
+def bomb() -> bytes:
+    """A PNG of a few kilobytes that says it has 30 000 by 30 000 points."""
+
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    head = struct.pack(">IIBBBBB", 30000, 30000, 8, 0, 0, 0, 0)
+    return (
+        b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 3000)) + chunk(b"IEND", b"")
+    )
+
+
+@pytest.mark.parametrize(
+    ("content", "told"),
+    [
+        (b"", "not a picture"),
+        (b"MZ this is a program", "not a picture"),
+        (b"<svg xmlns='http://www.w3.org/2000/svg' onload='x'/>", "not a picture"),
+        (picture()[:4000], "broken"),
+        (bomb(), "million points|not a picture"),
+        (b"\xff\xd8\xff" + b"0" * (MOST_BYTES + 1), "at most 25 MB"),
+    ],
+)
+def test_what_is_no_photo_is_refused_with_what_to_do(content: bytes, told: str) -> None:
+    with pytest.raises(RefitFaults, match=told) as caught:
+        read_photo(content)
+    assert [fault.path for fault in caught.value.faults] == ["photo"]
+
+
+def test_a_photo_kept_comes_back_and_a_damaged_one_is_told(tmp_path: Path) -> None:
+    found = read_photo(picture())
+    photos.keep(tmp_path, found)
+    photos.keep(tmp_path, found)
+    assert photos.content(tmp_path, found.sha256) == found.large
+    assert photos.content(tmp_path, found.sha256, small=True) == found.small
+    file = next(path for path in tmp_path.rglob("*.jpg") if "small" not in path.name)
+    file.write_bytes(b"rot")
+    with pytest.raises(NotFound, match="damaged"):
+        photos.content(tmp_path, found.sha256)
+    with pytest.raises(NotFound, match="missing"):
+        photos.content(tmp_path, "0" * 64)
+
+
+def bundled() -> tuple[Refit, dict[str, bytes]]:
+    found = read_photo(picture())
+    row = {"id": "p", "sha256": found.sha256, "width": 600, "height": 400, "size": len(found.large), "at": HAUL}
+    return refit(task("a"), photos=[row]), {found.sha256: found.large}
+
+
+def test_a_refit_with_its_photos_comes_back_the_same() -> None:
+    one, files = bundled()
+    content = write_bundle(one, files)
+    assert is_bundle(content)
+    assert read_bundle(content) == (one, files)
+    assert write_bundle(*read_bundle(content)) == content
+
+
+def test_a_bundle_that_was_tampered_with_or_is_none_is_refused() -> None:
+    one, files = bundled()
+    wrong = write_bundle(one, dict.fromkeys(files, b"another picture"))
+    with pytest.raises(RefitFaults, match="not the photo its name says"):
+        read_bundle(wrong)
+    empty = io.BytesIO()
+    with zipfile.ZipFile(empty, "w") as bundle:
+        bundle.writestr("holiday.txt", "x")
+    with pytest.raises(RefitFaults, match=r"no refit\.json"):
+        read_bundle(empty.getvalue())
+    with pytest.raises(RefitFaults, match="broken zip"):
+        read_bundle(write_bundle(one, files)[:200])
+    assert photo_format.MOST_PIXELS < 30000 * 30000

@@ -1,0 +1,206 @@
+"""Recipes, first look, findings, photos and the bench through their pages and forms."""
+
+from __future__ import annotations
+
+import io
+import re
+
+import pytest
+from PIL import Image
+
+from rovask.core.bench.all_calculators import CALCULATORS
+from rovask.formats.bundle import read_bundle
+from rovask.formats.recipe_file import library
+from rovask.settings import Settings
+from tests.conftest import Sailor
+from tests.web.pages import Elements
+from tests.web.test_pages import refit_of
+
+SCREENS = ["boat", "boat?whole=yes", "boat?place=nowhere", "recipes", "recipes?q=shaft", "recipes?q=zzz", "look"]
+SCREENS += ["findings", "found", "off", "parked", "bench", "decide/face-seal/school"]
+
+
+def photo(size: tuple[int, int] = (300, 200)) -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", size, "teal").save(out, "JPEG")
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("screen", SCREENS)
+def test_every_new_screen_shows_the_demo_and_an_empty_refit(
+    sailor: Sailor, demo_pk: int, empty_pk: int, screen: str
+) -> None:
+    for pk in (demo_pk, empty_pk):
+        answer = sailor.get(f"/r/{pk}/{screen}")
+        assert answer.status_code == 200
+        assert len(Elements(answer.text).texts("h1")) == 1
+        assert ' style="' not in answer.text
+
+
+def test_every_recipe_has_a_page_that_previews_or_refuses(sailor: Sailor, demo_pk: int) -> None:
+    for key in library().recipes:
+        answer = sailor.get(f"/r/{demo_pk}/recipes/{key}")
+        page = Elements(answer.text)
+        assert answer.status_code == 200
+        assert bool(page.texts("section", aria_label="What it does")) != bool(page.texts("p", class_="fault")) or (
+            page.texts("section", aria_label="What it does")
+        )
+
+
+def test_every_calculator_has_a_page_and_says_what_was_typed_wrong(sailor: Sailor, demo_pk: int) -> None:
+    for key, one in CALCULATORS.items():
+        assert sailor.get(f"/r/{demo_pk}/bench/{key}").status_code == 200
+        number = next((item for item in one.inputs if not item.choices and item.most < 1e6), None)
+        if number is not None:
+            wrong = sailor.get(f"/r/{demo_pk}/bench/{key}?{number.name}=soup")
+            assert wrong.status_code == 422
+            assert Elements(wrong.text).value(number.name) == "soup"
+
+
+def test_a_recipe_is_previewed_added_with_its_reason_and_undone(
+    sailor: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    before = refit_of(settings, demo_pk)
+    told = Elements(sailor.get(f"/r/{demo_pk}/recipes/winches?count=3").text)
+    assert "launch unchanged" in " ".join(told.texts("section", aria_label="What it does")) or "spare" in " ".join(
+        told.texts("section", aria_label="What it does")
+    )
+    assert refit_of(settings, demo_pk) == before
+    answer = sailor.post(f"/r/{demo_pk}/recipes/winches", {"count": "3", "reason": "pawls stick"})
+    assert answer.status_code == 303
+    job = next(one for one in refit_of(settings, demo_pk).jobs if one.id == answer.headers["location"].rsplit("/")[-1])
+    assert (job.recipe, job.reason, job.tasks[0].units) == ("winches", "pawls stick", 3)
+    sailor.post(f"/r/{demo_pk}/undo")
+    assert refit_of(settings, demo_pk) == before
+
+
+def test_a_wrong_answer_stays_in_the_form_and_adds_nothing(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
+    before = refit_of(settings, demo_pk)
+    for typed, words in (("lots", "is not a number"), ("99", "must lie between 1 and 20")):
+        answer = sailor.post(f"/r/{demo_pk}/recipes/winches", {"count": typed})
+        page = Elements(answer.text)
+        assert answer.status_code == 422
+        assert page.value("count") == typed
+        assert words in " ".join(page.texts("p", class_="fault"))
+    assert refit_of(settings, demo_pk) == before
+
+
+def test_an_own_recipe_comes_in_goes_out_and_a_bad_one_is_refused(sailor: Sailor, demo_pk: int, empty_pk: int) -> None:
+    text = sailor.get(f"/r/{demo_pk}/recipes/winches.toml").text
+    mine = text.replace('id = "winches"', 'id = "my-winches"').replace("Winches serviced", "Winches my way")
+    brought = sailor.post(f"/r/{demo_pk}/recipes/bring-in", files={"file": ("mine.toml", mine.encode())})
+    assert brought.headers["location"] == f"/r/{demo_pk}/recipes/my-winches"
+    assert "Winches my way" in sailor.get(f"/r/{empty_pk}/recipes").text
+    assert sailor.get(f"/r/{demo_pk}/recipes/my-winches.toml").text == mine
+    bad = sailor.post(
+        f"/r/{demo_pk}/recipes/bring-in",
+        files={"file": ("bad.toml", mine.replace("hours = 0.8", 'hours = "evil()"').encode())},
+    )
+    assert bad.status_code == 422
+    assert "nobody knows evil" in bad.text
+    assert sailor.post(f"/r/{demo_pk}/recipes/my-winches/take-out").status_code == 303
+    assert sailor.get(f"/r/{demo_pk}/recipes/my-winches").status_code == 404
+
+
+def test_a_bad_thing_seen_with_its_photo_becomes_a_finding_and_travels(
+    sailor: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    answer = sailor.post(
+        f"/r/{demo_pk}/look/look-i14",
+        {"verdict": "bad", "note": "rust bleeds out"},
+        files={"photo": ("IMG.jpg", photo(), "image/jpeg")},
+    )
+    assert answer.status_code == 303
+    refit = refit_of(settings, demo_pk)
+    finding = next(one for one in refit.findings if one.id == "look-look-i14")
+    assert (finding.severity, finding.note, len(finding.photos)) == ("bad", "rust bleeds out", 1)
+    shown = sailor.get(f"/r/{demo_pk}/photo/{finding.photos[0]}.jpg")
+    assert shown.headers["content-type"] == "image/jpeg"
+    page = Elements(sailor.get(f"/r/{demo_pk}/finding/look-look-i14").text)
+    assert "Standing rigging renewed" in page.texts("a")
+    again, files = read_bundle(sailor.get(f"/r/{demo_pk}/bundle").content)
+    assert again == refit
+    assert files[refit.photos[0].sha256] == shown.content
+    bundle = sailor.get(f"/r/{demo_pk}/bundle").content
+    there = sailor.post("/import", files={"file": ("x.refit.zip", bundle)})
+    pk = int(re.findall(r"\d+", there.headers["location"])[0])
+    assert refit_of(settings, pk) == refit
+    assert sailor.get(f"/r/{pk}/photo/{finding.photos[0]}.jpg").content == shown.content
+
+
+@pytest.mark.parametrize(
+    ("sent", "status", "told"),
+    [(b"no picture at all", 422, "not a picture"), (b"\xff\xd8\xff" + b"x" * (40 << 20), 413, "at most 25 MB")],
+)
+def test_a_photo_that_is_none_or_far_too_large_loses_nothing_typed(
+    sailor: Sailor, settings: Settings, demo_pk: int, sent: bytes, status: int, told: str
+) -> None:
+    before = refit_of(settings, demo_pk)
+    form = {"severity": "dangerous", "title": "Weeping seacock", "note": "Port side", "place": "open"}
+    answer = sailor.post(f"/r/{demo_pk}/found", form, files={"photo": ("x.jpg", sent, "image/jpeg")})
+    assert answer.status_code == status
+    assert told in answer.text
+    if status == 422:
+        assert Elements(answer.text).value("title") == "Weeping seacock"
+    assert refit_of(settings, demo_pk) == before
+
+
+def test_a_dangerous_finding_is_on_every_page_until_it_is_settled(
+    sailor: Sailor, settings: Settings, empty_pk: int
+) -> None:
+    sailor.post(f"/r/{empty_pk}/found", {"severity": "dangerous", "title": "Seacock moves"})
+    line = Elements(sailor.get(f"/r/{empty_pk}/morning").text).texts("section", aria_label="Standing line")[0]
+    assert "Dangerous" in line
+    assert "Seacock moves" in line
+    key = refit_of(settings, empty_pk).findings[0].id
+    sailor.post(f"/r/{empty_pk}/finding/{key}/settle", {"way": "settle"})
+    line = Elements(sailor.get(f"/r/{empty_pk}/morning").text).texts("section", aria_label="Standing line")[0]
+    assert "Dangerous" not in line
+
+
+def test_a_finding_leads_to_its_job(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
+    sailor.post(f"/r/{demo_pk}/recipes/winches", {"count": "2", "finding": "f4"})
+    finding = next(one for one in refit_of(settings, demo_pk).findings if one.id == "f4")
+    assert finding.jobs == ("winches",) or finding.jobs[0].startswith("winch")
+
+
+def test_a_decision_keeps_its_alternatives_and_its_reason(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
+    assert sailor.post(f"/r/{demo_pk}/decide/face-seal/school", {"reason": "x"}).status_code == 422
+    sailor.post(f"/r/{demo_pk}/decide/face-seal/school", {"way": "packing", "reason": "can be mended anywhere"})
+    decision = refit_of(settings, demo_pk).decisions[0]
+    assert decision.reason == "can be mended anywhere"
+    assert len(decision.alternatives) == 3
+    job = next(one for one in refit_of(settings, demo_pk).jobs if one.id == decision.job)
+    assert any("packing" in task.title for task in job.tasks)
+
+
+def test_a_result_becomes_a_part_a_duration_or_a_wait(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
+    sailor.post(f"/r/{demo_pk}/bench/coats", {"in-area": "20", "in-name": "Copper-free", "way": "part-0"})
+    assert any(part.name == "Copper-free" and part.unit == "L" for part in refit_of(settings, demo_pk).parts)
+    sailor.post(f"/r/{demo_pk}/bench/coats", {"in-area": "20", "way": "hours", "task": "bottom-12"})
+    assert refit_of(settings, demo_pk).tasks["bottom-12"].work.likely == 2
+    tie = next(link for link in refit_of(settings, demo_pk).links if link.then == "bottom-11")
+    sailor.post(
+        f"/r/{demo_pk}/bench/cure",
+        {"in-least": "6", "in-most": "48", "in-temperature": "10", "way": "lag", "tie": tie.id},
+    )
+    changed = next(link for link in refit_of(settings, demo_pk).links if link.id == tie.id)
+    assert (changed.min_lag, changed.max_lag) == (12, 96)
+    assert sailor.post(f"/r/{demo_pk}/bench/cure", {"way": "lag", "tie": "gone"}).status_code == 422
+
+
+def test_parked_jobs_and_things_off_the_boat_move_with_one_tap(
+    sailor: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    sailor.post(f"/r/{demo_pk}/parked/k4/place", {"way": "afloat_after"})
+    assert any(job.title == "Tune the rig under sail" for job in refit_of(settings, demo_pk).jobs)
+    sailor.post(f"/r/{demo_pk}/off/o1/photo", {"way": "back", "lies_at": "Shed", "note": "n"})
+    item = next(one for one in refit_of(settings, demo_pk).off_boat if one.id == "o1")
+    assert item.back_at is not None
+    sailor.post(f"/r/{demo_pk}/jobs/tops/next-time")
+    refit = refit_of(settings, demo_pk)
+    assert not any(job.id == "tops" for job in refit.jobs) or any(task.begun_at for task in refit.jobs[4].tasks)
+    sailor.post(f"/r/{demo_pk}/unknown/u5/settle", {"way": "real"})
+    assert any(
+        task.title == "An end cap of the exchanger is eaten" for task in refit_of(settings, demo_pk).tasks.values()
+    )
