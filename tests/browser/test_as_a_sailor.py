@@ -186,6 +186,20 @@ def test_axe_finds_nothing_on_any_screen(
     screens = ["/", "/new", "/access"] + [
         f"/r/{demo_pk}/{screen}"
         for screen in (
+            "boat?place=engine",
+            "recipes",
+            "recipes/bottom-coating",
+            "recipes/several?pick=gas&pick=chain",
+            "look",
+            "found",
+            "findings",
+            "finding/f4",
+            "finding/f1/decide",
+            "off",
+            "parked",
+            "bench",
+            "bench/taper",
+            "bench/galvanic",
             "morning",
             "slip?task=bottom-9",
             "jobs",

@@ -41,9 +41,7 @@ class Taps:
         self.page.locator(f"[name='{name}']").fill(text)
 
 
-def test_the_demos_list_is_made_from_recipes_alone(
-    mira: Page, address: str, demo: Refit, settings: Settings
-) -> None:
+def test_the_demos_list_is_made_from_recipes_alone(mira: Page, address: str, demo: Refit, settings: Settings) -> None:
     hands, began = Taps(mira), time.monotonic()
     mira.goto(f"{address}/new")
     for name, text in (

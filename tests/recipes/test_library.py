@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from functools import cache
 from itertools import pairwise
+from pathlib import Path
 
 import pytest
 
@@ -14,6 +16,7 @@ from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify import verify
 from rovask.core.recipes.adopt import adopted
 from rovask.core.recipes.expand import DoesNotFit, Expansion, expand, refusals
+from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.places import places_of
 from rovask.core.recipes.preview import missing_skills
 from rovask.formats.recipe_file import library, read_recipe
@@ -191,11 +194,18 @@ def test_an_unsound_or_hostile_recipe_is_refused_with_its_reason(more: str, told
         expand(LIBRARY, recipe, begun_of("cutter"), {})
     except RefitFaults as error:
         assert error.faults
-        import re
-
         assert re.search(told, str(error))
     else:
         raise AssertionError("it was taken")
+
+
+def test_the_recipe_of_the_manual_is_sound_and_its_boat_words_are_all_told() -> None:
+    manual = (Path(__file__).parents[2] / "docs/recipes.md").read_text()
+    example = manual.split("```toml\n")[1].split("```")[0]
+    recipe = read_recipe(example.encode(), LIBRARY.common)
+    assert len(expand(LIBRARY, recipe, begun_of("cutter"), {}).job.tasks) == 2
+    words = set(re.findall(r"[a-z_]+", manual))
+    assert {name for name in FACTS if not name.startswith("has_")} <= words
 
 
 def test_tasks_that_wait_for_each_other_are_told() -> None:

@@ -28,6 +28,15 @@ def test_dew_point_is_psychrolib_s(temperature: float, humidity: float) -> None:
         assert dew_point(temperature, humidity) == pytest.approx(theirs, abs=0.25)
 
 
+# Dew points as published tables for painters give them (the kind in ISO 8502-4; values from memory): air °C, %, °C.
+DEW_TABLE = [(5, 80, 1.8), (10, 70, 4.8), (15, 60, 7.3), (20, 50, 9.3), (20, 80, 16.4), (25, 50, 13.9), (30, 85, 27.2)]
+
+
+@pytest.mark.parametrize(("air", "humidity", "dew"), DEW_TABLE)
+def test_dew_point_is_what_painters_tables_say(air: float, humidity: float, dew: float) -> None:
+    assert dew_point(air, humidity) == pytest.approx(dew, abs=0.15)
+
+
 @settings(max_examples=200, deadline=None, derandomize=True)
 @given(st.floats(-58, 58), st.floats(-179, 179), st.dates(date(2024, 1, 1), date(2030, 12, 31)))
 def test_daylight_is_astral_s(latitude: float, longitude: float, day: date) -> None:

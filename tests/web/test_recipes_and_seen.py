@@ -204,3 +204,24 @@ def test_parked_jobs_and_things_off_the_boat_move_with_one_tap(
     assert any(
         task.title == "An end cap of the exchanger is eaten" for task in refit_of(settings, demo_pk).tasks.values()
     )
+
+
+def test_a_finding_is_decided_properly_interim_or_next_time(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
+    page = Elements(sailor.get(f"/r/{demo_pk}/finding/f4/decide").text)
+    assert page.attributes("input", "type").count("radio") == 3 + 2
+    bad = sailor.post(f"/r/{demo_pk}/finding/f4/decide", {"way": "interim-fix", "interim_hours": "soon"})
+    assert bad.status_code == 422
+    sailor.post(
+        f"/r/{demo_pk}/finding/f4/decide",
+        {"way": "interim-fix", "interim_hours": "1,2", "interim_money": "14.50", "reason": "the hose comes in June"},
+    )
+    refit = refit_of(settings, demo_pk)
+    decision = refit.decisions[0]
+    assert (decision.adopted, decision.reason) == ("Interim fix now, properly next time.", "the hose comes in June")
+    assert next(one for one in decision.alternatives if one.title == decision.adopted).money == 1450
+    job = next(one for one in refit.jobs if one.id == decision.job)
+    assert job.tasks[0].work.likely == 1.5
+    assert job.id in next(one for one in refit.findings if one.id == "f4").jobs
+    assert any(one.next_time and one.title == "Chafe on the fuel hose" for one in refit.parked)
+    dangerous = Elements(sailor.get(f"/r/{demo_pk}/finding/f1/decide").text)
+    assert "Left to the next haul-out." not in " ".join(dangerous.texts("label"))  # she may not float like this

@@ -81,6 +81,21 @@ def job_came_of(refit: Refit, finding: str, job: str) -> Refit:
     return put(refit, Kind.FINDING, _changed(row, jobs=tuple(dict.fromkeys((*row.jobs, job)))))
 
 
+def interim_fix(refit: Refit, finding: Finding, hours: float, job_id: str, task_id: str) -> Refit:
+    """An interim fix of a finding as a must-job of one task: good until the next haul-out."""
+    place = finding.place or (refit.places[0].id if refit.places else "")
+    work = WorkTime(least=hours, likely=hours, most=hours * 2)
+    task = Task(
+        id=task_id,
+        title=f"Interim fix: {finding.title}"[:120],
+        place=place,
+        work=work,
+        check="Good until the next haul-out; written on its list.",
+    )
+    job = Job(id=job_id, title=f"Interim: {finding.title}"[:120], tasks=(task,), note=finding.note)
+    return rebuilt(refit, jobs=(*refit.jobs, job))
+
+
 def settle_unknown(refit: Refit, key: str, state: UnknownState) -> Refit:
     """An unknown vanishes, becomes real, or is open again."""
     row: Unknown = _the(refit.unknowns, key, "unknown")

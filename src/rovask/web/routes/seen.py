@@ -213,8 +213,8 @@ class Proposal:
     hours: float = 0
 
 
-def proposed(library: Library, page: Page, finding: Finding) -> list[Proposal]:
-    """Recipes for where it was found, the likeliest first; the first few are worked out on the plan."""
+def proposed(library: Library, page: Page, finding: Finding, tried: int = TRIED) -> list[Proposal]:
+    """Recipes for where it was found, the likeliest first; the first ``tried`` are worked out on the plan."""
     place = page.refit.place_by_id.get(finding.place or "")
     spot = place.spot if place else None
     words = {word for word in f"{finding.title} {finding.note}".lower().replace(",", " ").split() if len(word) > 3}
@@ -230,7 +230,7 @@ def proposed(library: Library, page: Page, finding: Finding) -> list[Proposal]:
             scored.append((-score, recipe.title, recipe))
     out = []
     for at, (_, _, recipe) in enumerate(sorted(scored, key=lambda row: row[:2])[:6]):
-        out.append(_worked_out(library, page, recipe) if at < TRIED else Proposal(recipe))
+        out.append(_worked_out(library, page, recipe) if at < tried else Proposal(recipe))
     return out
 
 
