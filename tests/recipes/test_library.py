@@ -186,6 +186,10 @@ task = [{id = "one", title = "First", spot = "deck", hours = 1}]
         ('[[tie]]\nfirst = "one"\nthen = "two"', "no task 'two'"),
         ("shoe = 1", "not a field"),
         ("[[tie", "is not TOML"),
+        ('[values]\na = "1 / (days_ashore - days_ashore)"', "divides by nothing"),
+        ("[values]\na = \"'x' * 99999999\"", "can't be worked out"),
+        ('[values]\na = "sqrt(0 - 1)"', "can't be worked out"),
+        ('[ask.n]\nlabel = "N"\ndefault = "1 / 0"', "divides by nothing"),
     ],
 )
 def test_an_unsound_or_hostile_recipe_is_refused_with_its_reason(more: str, told: str) -> None:

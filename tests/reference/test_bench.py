@@ -23,6 +23,7 @@ from rovask.core.bench.calculator import Place, Result
 from rovask.core.faults import RefitFaults
 from rovask.core.model import Boat, Refit
 from rovask.core.plan.planner import make_plan
+from rovask.web.bench_drawings import drawn
 from tests.boats import BOATS
 from tests.builders import refit, task
 
@@ -30,6 +31,9 @@ from tests.builders import refit, task
 def here(**more: Any) -> Place:
     one = refit(task("a"), **more)
     return Place(one, make_plan(one, one.haul_at), one.haul_at)
+
+
+PLACE = here()
 
 
 def result(key: str, place: Place | None = None, **typed: str) -> Result:
@@ -197,6 +201,28 @@ def test_every_calculator_says_where_it_comes_from_and_refuses_nonsense_by_field
             with pytest.raises(RefitFaults) as told:
                 read_values(calculator, {one.name: bad}, place)
             assert [fault.path for fault in told.value.faults] == [one.name]
+
+
+@settings(max_examples=150, deadline=None, derandomize=True)
+@given(st.sampled_from(sorted(CALCULATORS)), st.data())
+def test_no_figures_within_the_ranges_break_a_calculator(key: str, data: st.DataObject) -> None:
+    calculator = CALCULATORS[key]
+    typed = {}
+    for one in calculator.inputs:
+        if one.choices:
+            typed[one.name] = data.draw(st.sampled_from([value for value, _ in one.choices]))
+        elif not isinstance(one.usual(PLACE), str):
+            typed[one.name] = repr(data.draw(st.floats(one.least, one.most)))
+    try:
+        found = worked(calculator, read_values(calculator, typed, PLACE), PLACE)
+    except RefitFaults as error:
+        assert all(fault.message for fault in error.faults)
+        return
+    for one in found.rows:
+        assert "nan" not in one.value
+    assert all(part.quantity > 0 for part in found.parts)
+    assert found.hours is None or found.hours >= 0
+    drawn(found.drawing)
 
 
 def test_resin_runs_out_on_the_day_the_plan_takes_it() -> None:

@@ -13,10 +13,10 @@ from rovask.core.givens import Boat
 from rovask.core.model import Finding, OffBoat
 from rovask.core.recipes.places import places_of
 from rovask.core.records import Kind
+from rovask.core.standings import Standing, standings
 from rovask.formats.recipe_file import library
 from rovask.web.boat.drawing import draw
 from rovask.web.boat.lines import lines_of
-from rovask.web.boat.states import Standing, standings
 from tests.boats import BOATS
 from tests.builders import HAUL, link, refit, task
 

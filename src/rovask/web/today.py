@@ -139,7 +139,7 @@ def _sky(weather: Weather, day: date, zone: ZoneInfo) -> tuple[SkyHour, ...]:
 def _day(refit: Refit, plan: Plan, person: Person, day: date, start: datetime, end: datetime) -> Day | None:
     """Somebody's day; None for trades and yard crew with nothing to do and people who aren't there at all."""
     turns = [
-        _turn(refit, item, person, start, end)
+        _turn(refit, item, person, *_at_work(person, day, start, end, refit.yard.zone))
         for item in plan.assignments
         if person.id in item.people
         and refit.tasks[item.task].done_at is None
@@ -161,14 +161,23 @@ def _day(refit: Refit, plan: Plan, person: Person, day: date, start: datetime, e
     return Day(person, tuple(turns), away)
 
 
+def _at_work(person: Person, day: date, start: datetime, end: datetime, zone: ZoneInfo) -> tuple[datetime, datetime]:
+    """When somebody's day begins and ends: work that goes on overnight pauses with them."""
+    shifts = [shift for shift in person.hours if day.weekday() in {name.number for name in shift.days}]
+    if not shifts:
+        return start, end
+    first, last = min(shift.start for shift in shifts), max(shift.end for shift in shifts)
+    return datetime.combine(day, first, zone), datetime.combine(day, last, zone)
+
+
 def _turn(refit: Refit, item: Assignment, person: Person, start: datetime, end: datetime) -> Turn:
     task = refit.tasks[item.task]
     return Turn(
         task=task,
         job=refit.job_of[item.task],
         item=item,
-        begins=max(item.resume or item.start, start),
-        ends=min(item.end, end),
+        begins=max(item.resume or item.start, min(start, item.end)),
+        ends=min(item.end, max(end, item.resume or item.start)),
         with_=tuple(refit.persons[who] for who in item.people if who != person.id),
         parts=tuple(refit.part_by_id[key] for key in task.parts),
         place=refit.place_by_id[task.place].name,

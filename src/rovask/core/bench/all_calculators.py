@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from rovask.core.bench import coating_calculators, fitting_calculators, structure_calculators
 from rovask.core.bench.calculator import Calculator, Place, Result
 from rovask.core.faults import Fault, RefitFaults
 
+MOST_HOURS, MOST_PARTS = 2000, 1e6  # as jobs.py takes them
 CALCULATORS: dict[str, Calculator] = {
     one.id: one for one in (*coating_calculators.ALL, *structure_calculators.ALL, *fitting_calculators.ALL)
 }
@@ -46,8 +48,15 @@ def read_values(calculator: Calculator, typed: Mapping[str, str], place: Place) 
 
 
 def worked(calculator: Calculator, values: Mapping[str, Any], place: Place) -> Result:
-    """The result. Raises RefitFaults when the values together make none."""
+    """The result; what of it can't become a part, a duration or a lag (nothing, or far too much) is not offered.
+
+    Raises RefitFaults when the values together make none.
+    """
     try:
-        return calculator.work(values, place)
+        found = calculator.work(values, place)
     except ValueError as error:
         raise RefitFaults([Fault("", str(error))]) from None
+    hours = found.hours if found.hours is not None and 0 < found.hours <= MOST_HOURS else None
+    lag = found.lag if found.lag is not None and max(found.lag[0], found.lag[1] or 0) <= MOST_HOURS else None
+    parts = tuple(line for line in found.parts if 0 < line.quantity <= MOST_PARTS)
+    return replace(found, parts=parts, hours=hours, lag=lag)

@@ -109,7 +109,7 @@ def checked_answers(recipe: Recipe, refit: Refit, given: Answers) -> dict[str, V
 
 
 def refusals(recipe: Recipe, refit: Refit, answers: Answers | None = None) -> list[str]:
-    """Why the recipe doesn't fit this boat with these answers (default: its own), in sentences."""
+    """Why the recipe doesn't fit this boat with these answers (default: its own), in sentences. Raises BadFormula."""
     names = dict(answers) if answers is not None else default_answers(recipe, refit)
     values = _values(recipe, refit, names)
     return [one.because for one in recipe.refuse if holds(one.when, values)]
@@ -138,8 +138,8 @@ def expand(
     own: skills the sailor takes on without the trade; reserved ones are never dropped.
     Raises DoesNotFit, or RefitFaults for wrong answers and for formulas that come to nothing usable.
     """
-    answers = checked_answers(recipe, refit, given)
     try:
+        answers = checked_answers(recipe, refit, given)
         because = refusals(recipe, refit, answers)
         if because:
             raise DoesNotFit([Fault("", sentence) for sentence in because])

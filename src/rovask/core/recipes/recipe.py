@@ -29,7 +29,8 @@ FORMULA = "formula"  # marks the fields that hold one
 Formula = Annotated[str, BeforeValidator(_as_text), StringConstraints(min_length=1, max_length=LONGEST), FORMULA]
 Condition = Annotated[str, BeforeValidator(_as_text), StringConstraints(max_length=LONGEST), FORMULA]
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]
-Step = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,19}$")]
+RecipeId = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,19}$")]
+Step = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,15}$")]  # with its job's id it is a task's id
 
 
 class Group(StrEnum):
@@ -194,7 +195,7 @@ class LookLine(Frozen):
 class Recipe(Frozen):
     """A usual job. figures: where its figures come from. always: every refit has it."""
 
-    id: Step
+    id: RecipeId
     title: Line
     group: Group
     need: Need = Need.MUST

@@ -20,8 +20,8 @@ from rovask.core.recipes.recipe import Recipe
 from rovask.core.records import Kind
 from rovask.core.seen import Alternative, Decision, Parked
 from rovask.core.seen_edits import afloat_instead, interim_fix, job_came_of, place_parked
+from rovask.core.standings import is_off
 from rovask.store.errors import NotFound
-from rovask.web.boat.states import is_off
 from rovask.web.page import Page, effect_of, page_here
 from rovask.web.photos import photo_in, with_photo
 from rovask.web.rendering import render

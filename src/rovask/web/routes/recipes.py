@@ -13,7 +13,7 @@ from starlette.datastructures import UploadFile
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import Refit
 from rovask.core.recipes.expand import Library, default_answers, refusals
-from rovask.core.recipes.formula import Value
+from rovask.core.recipes.formula import BadFormula, Value
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
 from rovask.core.seen_edits import job_came_of
@@ -54,6 +54,14 @@ class Shelf:
     own: bool
 
 
+def _refusal(recipe: Recipe, refit: Refit) -> str:
+    """Why a recipe doesn't fit, a formula that comes to nothing on this boat among it; "" when it does."""
+    try:
+        return " ".join(refusals(recipe, refit))
+    except BadFormula as error:
+        return f"It can't be worked out for this boat: {error}."
+
+
 def library_here(request: Request) -> Library:
     """Every recipe at hand."""
     with transaction(settings_of(request).database_url) as session:
@@ -78,7 +86,7 @@ def all_recipes(request: Request, who: Who, pk: int, q: str = "") -> Response:
     groups: dict[str, list[Shelf]] = {}
     for group, title in GROUP_WORDS.items():
         rows = [
-            Shelf(one, " ".join(refusals(one, page.refit)), one.id in there, one.id in own)
+            Shelf(one, _refusal(one, page.refit), one.id in there, one.id in own)
             for one in library.recipes.values()
             if one.group is group and (not wanted or wanted in f"{one.title} {one.about}".lower())
         ]
@@ -239,7 +247,7 @@ def _one(
     look = look_at(page, library, [Pick(recipe, answers)], own, faults)
     try:
         usual = default_answers(recipe, page.refit)
-    except RefitFaults:
+    except BadFormula:
         usual = {}
     shown = {
         name: str(given[name]) if str(given.get(name, "")).strip() else _typed(usual.get(name, ""))

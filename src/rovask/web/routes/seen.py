@@ -16,6 +16,7 @@ from rovask.core.faults import Fault, RefitFaults
 from rovask.core.first_look import LookBy, looks
 from rovask.core.model import Finding, Refit
 from rovask.core.recipes.expand import Library, refusals
+from rovask.core.recipes.formula import BadFormula
 from rovask.core.recipes.preview import Pick, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
 from rovask.core.records import Kind
@@ -104,12 +105,11 @@ def looked(request: Request, who: Who, posted: Form, pk: int, key: str) -> Respo
     try:
         reading = _number(text)
         picture = photo_in(request, posted)
-        titles: list[str] = []
+        page = page_here(request, who, pk)
+        title = next((one.title for one in page.refit.inspections if one.id == key), "a thing")
 
         def edit(refit: Refit, now: datetime) -> Refit:
-            row = next((one for one in refit.inspections if one.id == key), None)
-            titles.append(row.title if row else "a thing")
-            refit, photo_id = with_photo(refit, picture, titles[-1], now)
+            refit, photo_id = with_photo(refit, picture, title, now)
             return look_at(
                 refit,
                 key,
@@ -121,8 +121,6 @@ def looked(request: Request, who: Who, posted: Form, pk: int, key: str) -> Respo
                 photo=photo_id,
             )
 
-        page = page_here(request, who, pk)
-        title = next((one.title for one in page.refit.inspections if one.id == key), "a thing")
         changed(request, pk, who.account, f"looked at “{title}”", edit)
     except RefitFaults as error:
         faults = {fault.path: [fault.message] for fault in error.faults}
@@ -221,7 +219,7 @@ def proposed(library: Library, page: Page, finding: Finding, tried: int = TRIED)
     led = {one.recipe for one in page.refit.inspections if one.title == finding.title}
     scored = []
     for recipe in library.recipes.values():
-        if recipe.group is Group.ALWAYS or refusals(recipe, page.refit):
+        if recipe.group is Group.ALWAYS or not _fits(recipe, page.refit):
             continue
         score = 8.0 * (recipe.id in led) + _nearness(recipe, spot)
         text = f"{recipe.title} {recipe.about} {recipe.id}".lower()
@@ -232,6 +230,13 @@ def proposed(library: Library, page: Page, finding: Finding, tried: int = TRIED)
     for at, (_, _, recipe) in enumerate(sorted(scored, key=lambda row: row[:2])[:6]):
         out.append(_worked_out(library, page, recipe) if at < tried else Proposal(recipe))
     return out
+
+
+def _fits(recipe: Recipe, refit: Refit) -> bool:
+    try:
+        return not refusals(recipe, refit)
+    except BadFormula:
+        return False
 
 
 def _nearness(recipe: Recipe, spot: Spot | None) -> float:
