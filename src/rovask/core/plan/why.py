@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from rovask.core.choices import LinkKind, PartStatus, State
@@ -19,11 +20,12 @@ NEAR = timedelta(hours=1)
 Hold = tuple[datetime, str]
 
 
-def holds(refit: Refit, plan: Plan, key: str) -> list[str]:
+def holds(refit: Refit, plan: Plan, key: str, ties: Sequence[Tie] | None = None) -> list[str]:
     """Up to three sentences, the latest hold first; empty for a task that isn't planned.
 
     A hold is told when nothing else would keep the task back after it. The last sentence says from when it could start
-    without that hold, as far as its ties, people, place and parts go.
+    without that hold, as far as its ties, people, place and parts go. ties: those of the plan's moment, when they are
+    at hand already.
     """
     item, task = plan.by_task().get(key), refit.tasks[key]
     if item is None:
@@ -34,7 +36,11 @@ def holds(refit: Refit, plan: Plan, key: str) -> list[str]:
         return ["It is under way."]
     if task.pin == item.start:
         return [f"It is pinned to {day_and_time(item.start, refit.yard.zone)}."]
-    found = [*_ties(refit, plan, task), *_givens(refit, plan, task), *_neighbours(refit, plan, task, item)]
+    found = [
+        *_ties(refit, plan, task, ties_of(refit, plan.now) if ties is None else ties),
+        *_givens(refit, plan, task),
+        *_neighbours(refit, plan, task, item),
+    ]
     found = [hold for hold in found if hold[0] <= item.start]
     if not found:
         return [
@@ -73,10 +79,10 @@ def _waiting(refit: Refit, task: Task, item: Assignment, since: datetime) -> str
     return f"It waits for suitable weather: {len(bad)} h until {day_and_time(last, refit.yard.zone)} don't suit it."
 
 
-def _ties(refit: Refit, plan: Plan, task: Task) -> list[Hold]:
+def _ties(refit: Refit, plan: Plan, task: Task, ties: Sequence[Tie]) -> list[Hold]:
     at = plan.by_task()
     out = []
-    for tie in ties_of(refit, plan.now):
+    for tie in ties:
         if tie.then != task.id or tie.kind in (LinkKind.FF, LinkKind.SF):
             continue
         base, name = _event(refit, at, plan, tie)

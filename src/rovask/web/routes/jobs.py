@@ -8,6 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.model import Job, Link, Refit
+from rovask.core.plan.ties import ties_of as ties_at
 from rovask.core.plan.why import holds
 from rovask.store.errors import NotFound
 from rovask.web.page import Page, page_here
@@ -101,12 +102,13 @@ def one_job(request: Request, who: Who, pk: int, key: str, task: str = "") -> Re
     job = next((job for job in page.refit.jobs if job.id == key), None)
     if job is None:
         raise NotFound("This job is gone; somebody removed it meanwhile.")
+    ties = ties_at(page.refit, page.plan.now)
     context = page.context(
         job=job,
         line=job_line(page, job),
         at=page.plan.by_task(),
         open=task,
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},
-        why={item.id: holds(page.refit, page.plan, item.id) for item in job.tasks},
+        why={item.id: holds(page.refit, page.plan, item.id, ties) for item in job.tasks},
     )
     return render(request, "job.html", context)
