@@ -221,7 +221,10 @@ def proposed(library: Library, page: Page, finding: Finding, tried: int = TRIED)
     for recipe in library.recipes.values():
         if recipe.group is Group.ALWAYS or not _fits(recipe, page.refit):
             continue
-        score = 8.0 * (recipe.id in led) + _nearness(recipe, spot)
+        near = _nearness(recipe, spot)
+        if spot is not None and not near and recipe.id not in led:
+            continue  # a word in common is no reason to mend something elsewhere
+        score = 8.0 * (recipe.id in led) + near
         text = f"{recipe.title} {recipe.about} {recipe.id}".lower()
         score += 2.0 * sum(word.rstrip("s") in text for word in words)
         if score >= 1:
