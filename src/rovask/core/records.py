@@ -155,6 +155,21 @@ def refit_of(records: Records) -> Refit:
     return Refit.model_validate(data)
 
 
+def completed(key: Key, record: Record | None) -> Record | None:
+    """A record as an older Rovask wrote it into the history, with the fields added since at their defaults."""
+    if record is None or key.kind in (Kind.ORDER, Kind.HEADER):
+        return record
+    own = {name: value for name, value in record.items() if key.kind is not Kind.TASK or name != "job"}
+    model = MODELS[key.kind]
+    names = (name for name in model.model_fields if not (key.kind is Kind.JOB and name == "tasks"))
+    if own.keys() >= set(names):
+        return record
+    whole = model.model_validate(own).model_dump(mode="json")
+    if key.kind is Kind.JOB:
+        del whole["tasks"]
+    return whole | ({"job": record["job"]} if key.kind is Kind.TASK else {})
+
+
 def changes_between(before: Records, after: Records) -> Changes:
     """Every record that differs, with what it was (None: new) and what it is (None: gone)."""
     return {

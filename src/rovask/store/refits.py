@@ -19,7 +19,7 @@ from rovask.core.model import Refit
 from rovask.core.plan.planner import Planned, plan_and_judge
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.plan.verify import verify
-from rovask.core.records import Changes, Key, Records, applied, changes_between, records_of, refit_of, undone
+from rovask.core.records import Changes, Key, Records, applied, changes_between, completed, records_of, refit_of, undone
 from rovask.store.cache import LRU
 from rovask.store.errors import BadPlan, Conflict, NotFound, NothingToUndo
 from rovask.store.rows import apply_changes, load_rows
@@ -183,7 +183,10 @@ def undo(session: Session, pk: int, *, who: int | None, clock: datetime) -> Kept
         raise NothingToUndo("Nothing is left to take back.")
     changes = undone(
         {
-            Key.read(key): (last.before.get(key), last.after.get(key))
+            Key.read(key): (
+                completed(Key.read(key), last.before.get(key)),
+                completed(Key.read(key), last.after.get(key)),
+            )
             for key in [*last.before, *(key for key in last.after if key not in last.before)]
         }
     )
