@@ -209,11 +209,11 @@ def test_parked_jobs_and_things_off_the_boat_move_with_one_tap(
 def test_a_finding_is_decided_properly_interim_or_next_time(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
     page = Elements(sailor.get(f"/r/{demo_pk}/finding/f4/decide").text)
     assert page.attributes("input", "type").count("radio") == 3 + 2
-    bad = sailor.post(f"/r/{demo_pk}/finding/f4/decide", {"way": "interim-fix", "interim_hours": "soon"})
+    bad = sailor.post(f"/r/{demo_pk}/finding/f4/decide", {"way": "-interim", "interim_hours": "soon"})
     assert bad.status_code == 422
     sailor.post(
         f"/r/{demo_pk}/finding/f4/decide",
-        {"way": "interim-fix", "interim_hours": "1,2", "interim_money": "14.50", "reason": "the hose comes in June"},
+        {"way": "-interim", "interim_hours": "1,2", "interim_money": "14.50", "reason": "the hose comes in June"},
     )
     refit = refit_of(settings, demo_pk)
     decision = refit.decisions[0]

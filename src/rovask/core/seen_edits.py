@@ -171,6 +171,28 @@ def afloat_instead(refit: Refit) -> list[tuple[Job, float]]:
     return out
 
 
+def done_afloat(refit: Refit, jobs: set[str], state: State) -> Refit:
+    """The refit with these jobs done afloat instead of ashore."""
+    rows = tuple(
+        job.model_copy(
+            update={
+                "tasks": tuple(
+                    task.model_copy(update={"state": state})
+                    if task.state is State.ASHORE and not task.begun_at
+                    else task
+                    for task in job.tasks
+                )
+            }
+        )
+        if job.id in jobs
+        else job
+        for job in refit.jobs
+    )
+    moved = {task.id for job in rows if job.id in jobs for task in job.tasks}
+    links = tuple(link for link in refit.links if link.reason != "standing safely" or link.then not in moved)
+    return rebuilt(refit, jobs=rows, links=links)
+
+
 def _hangs_on_hull(refit: Refit, job: Job) -> bool:
     """Whether work elsewhere in the refit waits for this job, so that it can't simply go afloat."""
     mine = {task.id for task in job.tasks}
