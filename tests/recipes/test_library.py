@@ -15,7 +15,8 @@ from rovask.core.model import Refit
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify import verify
 from rovask.core.recipes.adopt import adopted
-from rovask.core.recipes.expand import DoesNotFit, Expansion, expand, refusals
+from rovask.core.recipes.answers import refusals
+from rovask.core.recipes.expand import DoesNotFit, Expansion, expand
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.places import places_of
 from rovask.core.recipes.preview import missing_skills

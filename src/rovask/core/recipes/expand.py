@@ -12,12 +12,11 @@ from rovask.core.choices import LinkKind, Spot, State
 from rovask.core.faults import Fault, RefitFaults, faults_of
 from rovask.core.jobs import Choice, Job, Link, Part, Task, WorkTime
 from rovask.core.model import Gear, Inspection, OffBoat, Place, Refit, Unknown
-from rovask.core.recipes.facts import facts_of
-from rovask.core.recipes.formula import BadFormula, Value, holds, number, worked_out
+from rovask.core.recipes.answers import Answers, checked_answers, refusals, values_of
+from rovask.core.recipes.formula import BadFormula, Value, holds, number
 from rovask.core.recipes.recipe import Common, Recipe, StepLine, TieLine
 
 BEFORE_LOOKS = 48.0  # hours after the haul in which nothing need be looked at yet
-Answers = Mapping[str, Value]
 
 
 class DoesNotFit(RefitFaults):
@@ -76,52 +75,6 @@ def _lag(hours: float) -> float:
     return math.ceil(round(hours * 2, 6)) / 2
 
 
-def default_answers(recipe: Recipe, refit: Refit) -> dict[str, Value]:
-    """What the recipe takes when the sailor says nothing. Raises BadFormula."""
-    facts = facts_of(refit)
-    out: dict[str, Value] = {}
-    for name, ask in recipe.ask.items():
-        if ask.choices:
-            out[name] = ask.default if ask.default in ask.choices else str(worked_out(ask.default, facts))
-        else:
-            out[name] = min(max(number(ask.default, facts), ask.least), ask.most)
-    return out
-
-
-def checked_answers(recipe: Recipe, refit: Refit, given: Answers) -> dict[str, Value]:
-    """The answers given, with defaults for the rest. Raises RefitFaults, one fault for each wrong answer."""
-    answers, faults = default_answers(recipe, refit), []
-    for name, value in given.items():
-        ask = recipe.ask.get(name)
-        if ask is None:
-            continue
-        if ask.choices:
-            if value not in ask.choices:
-                faults.append(Fault(name, f"{value!r} is not one of {', '.join(ask.choices)}"))
-        elif isinstance(value, str | bool) or not math.isfinite(value):
-            faults.append(Fault(name, "must be a number"))
-        elif not ask.least <= value <= ask.most:
-            faults.append(Fault(name, f"must lie between {ask.least:g} and {ask.most:g} {ask.unit}".rstrip()))
-        answers[name] = value
-    if faults:
-        raise RefitFaults(faults)
-    return answers
-
-
-def refusals(recipe: Recipe, refit: Refit, answers: Answers | None = None) -> list[str]:
-    """Why the recipe doesn't fit this boat with these answers (default: its own), in sentences. Raises BadFormula."""
-    names = dict(answers) if answers is not None else default_answers(recipe, refit)
-    values = _values(recipe, refit, names)
-    return [one.because for one in recipe.refuse if holds(one.when, values)]
-
-
-def _values(recipe: Recipe, refit: Refit, answers: Answers) -> dict[str, Value]:
-    names = facts_of(refit) | dict(answers)
-    for name, text in recipe.values_in_order:
-        names[name] = worked_out(text, names)
-    return names
-
-
 def free_id(wanted: str, taken: Iterable[str]) -> str:
     """``wanted``, or with the first number after it that nobody has."""
     seen = set(taken)
@@ -161,7 +114,7 @@ class _Expander:
         self.library, self.common, self.recipe, self.refit = library, library.common, recipe, refit
         self.answers = answers
         self.own = own - set(library.common.reserved)
-        self.names = _values(recipe, refit, answers)
+        self.names = values_of(recipe, refit, answers)
         self.job_id = free_id(recipe.id, {job.id for job in refit.jobs} | set(refit.tasks))
         self.kept = [row for row in recipe.task if holds(row.when, self.names)]
         self.steps = {row.id for row in self.kept}

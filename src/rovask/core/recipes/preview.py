@@ -14,7 +14,8 @@ from rovask.core.orders import part_needs
 from rovask.core.plan.planner import Planned, plan_and_judge
 from rovask.core.plan.result import Outcome
 from rovask.core.recipes.adopt import adopted
-from rovask.core.recipes.expand import Answers, Expansion, Library, expand
+from rovask.core.recipes.answers import Answers
+from rovask.core.recipes.expand import Expansion, Library, expand
 from rovask.core.recipes.recipe import Recipe
 from rovask.core.words import minutes_of
 

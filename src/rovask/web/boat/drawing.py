@@ -9,7 +9,8 @@ from rovask.core.choices import Fitting, Severity, Spot
 from rovask.core.givens import Place
 from rovask.core.model import Finding, Refit
 from rovask.core.standings import PlaceStanding, Standing
-from rovask.web.boat.lines import Lines, Mast, Point, bottom_at, lines_of, sheer_at
+from rovask.web.boat.curves import Point
+from rovask.web.boat.lines import Lines, Mast, bottom_at, lines_of, sheer_at
 
 MARGIN = 26.0
 SPAR = 0.08  # half the thickness a mast is drawn with

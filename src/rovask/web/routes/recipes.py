@@ -12,7 +12,8 @@ from starlette.datastructures import UploadFile
 
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import Refit
-from rovask.core.recipes.expand import Library, default_answers, refusals
+from rovask.core.recipes.answers import default_answers, refusals
+from rovask.core.recipes.expand import Library
 from rovask.core.recipes.formula import BadFormula, Value
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe

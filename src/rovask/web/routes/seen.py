@@ -15,7 +15,8 @@ from rovask.core.edits import put
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.first_look import LookBy, looks
 from rovask.core.model import Finding, Refit
-from rovask.core.recipes.expand import Library, refusals
+from rovask.core.recipes.answers import refusals
+from rovask.core.recipes.expand import Library
 from rovask.core.recipes.formula import BadFormula
 from rovask.core.recipes.preview import Pick, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe

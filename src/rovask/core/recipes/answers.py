@@ -1,0 +1,61 @@
+"""The questions of a recipe: their usual answers, what was answered, and whether the recipe fits a boat at all."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from rovask.core.faults import Fault, RefitFaults
+from rovask.core.model import Refit
+from rovask.core.recipes.facts import facts_of
+from rovask.core.recipes.formula import Value, holds, number, worked_out
+from rovask.core.recipes.recipe import Recipe
+
+Answers = Mapping[str, Value]
+
+
+def default_answers(recipe: Recipe, refit: Refit) -> dict[str, Value]:
+    """What the recipe takes when the sailor says nothing. Raises BadFormula."""
+    facts = facts_of(refit)
+    out: dict[str, Value] = {}
+    for name, ask in recipe.ask.items():
+        if ask.choices:
+            out[name] = ask.default if ask.default in ask.choices else str(worked_out(ask.default, facts))
+        else:
+            out[name] = min(max(number(ask.default, facts), ask.least), ask.most)
+    return out
+
+
+def checked_answers(recipe: Recipe, refit: Refit, given: Answers) -> dict[str, Value]:
+    """The answers given, with defaults for the rest. Raises RefitFaults, one fault for each wrong answer."""
+    answers, faults = default_answers(recipe, refit), []
+    for name, value in given.items():
+        ask = recipe.ask.get(name)
+        if ask is None:
+            continue
+        if ask.choices:
+            if value not in ask.choices:
+                faults.append(Fault(name, f"{value!r} is not one of {', '.join(ask.choices)}"))
+        elif isinstance(value, str | bool) or not math.isfinite(value):
+            faults.append(Fault(name, "must be a number"))
+        elif not ask.least <= value <= ask.most:
+            faults.append(Fault(name, f"must lie between {ask.least:g} and {ask.most:g} {ask.unit}".rstrip()))
+        answers[name] = value
+    if faults:
+        raise RefitFaults(faults)
+    return answers
+
+
+def refusals(recipe: Recipe, refit: Refit, answers: Answers | None = None) -> list[str]:
+    """Why the recipe doesn't fit this boat with these answers (default: its own), in sentences. Raises BadFormula."""
+    names = dict(answers) if answers is not None else default_answers(recipe, refit)
+    values = values_of(recipe, refit, names)
+    return [one.because for one in recipe.refuse if holds(one.when, values)]
+
+
+def values_of(recipe: Recipe, refit: Refit, answers: Answers) -> dict[str, Value]:
+    """Everything a formula of the recipe may use: the boat, the answers, the recipe's own values. Raises BadFormula."""
+    names = facts_of(refit) | dict(answers)
+    for name, text in recipe.values_in_order:
+        names[name] = worked_out(text, names)
+    return names
