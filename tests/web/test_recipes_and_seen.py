@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+from datetime import timedelta
 
 import pytest
 from PIL import Image
@@ -12,6 +13,9 @@ from rovask.core.bench.all_calculators import CALCULATORS
 from rovask.formats.bundle import read_bundle
 from rovask.formats.recipe_file import library
 from rovask.settings import Settings
+from rovask.store import refits
+from rovask.store.database import transaction
+from tests.builders import refit, task
 from tests.conftest import Sailor
 from tests.web.pages import Elements
 from tests.web.test_pages import refit_of
@@ -225,3 +229,38 @@ def test_a_finding_is_decided_properly_interim_or_next_time(sailor: Sailor, sett
     assert any(one.next_time and one.title == "Chafe on the fuel hose" for one in refit.parked)
     dangerous = Elements(sailor.get(f"/r/{demo_pk}/finding/f1/decide").text)
     assert "Left to the next haul-out." not in " ".join(dangerous.texts("label"))  # she may not float like this
+
+
+def test_what_afloat_would_save_is_told_in_lay_days(sailor: Sailor, settings: Settings) -> None:
+    places = [{"id": "b", "name": "Bottom", "spot": "bottom"}, {"id": "s", "name": "Saloon", "spot": "saloon"}]
+    jobs = [
+        {"id": "dry", "title": "Bottom", "tasks": [task("a", 4, place="b")]},
+        {"id": "in", "title": "Panels", "tasks": [task("c", 60, place="s")]},
+    ]
+    one = refit(jobs=jobs, places=places, haul_at=settings.now, launch_at=settings.now + timedelta(days=20))
+    one = one.model_copy(update={"yard": one.yard.model_copy(update={"lay_day": 4000})})
+    with transaction(settings.database_url) as session:
+        pk = refits.add(session, one, who=None, what="x", clock=settings.clock()).pk
+    text = " ".join(Elements(sailor.get(f"/r/{pk}/parked").text).texts("p"))
+    told = re.search(r"ends (\d+) d .* sooner\. That is (\d+) lay-days, (\d+) EUR", text)
+    assert told is not None
+    assert told[1] == told[2]
+    assert int(told[3]) == int(told[2]) * 40
+    sailor.post(f"/r/{pk}/jobs/in/afloat", {"way": "afloat_after"})
+    assert refit_of(settings, pk).tasks["c"].state == "afloat_after"
+
+
+def test_a_task_that_settles_an_unknown_asks_what_it_was_once_it_is_done(
+    sailor: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    question = "An end cap of the exchanger is eaten"
+    path = f"/r/{demo_pk}/jobs/hoses"
+    assert question not in sailor.get(path).text
+    for key in ("hoses-2", "hoses-3"):
+        sailor.post(f"/r/{demo_pk}/task/{key}/done")
+    for asking in (path, f"/r/{demo_pk}/morning"):
+        assert f"Nothing there: {question}" in sailor.get(asking).text
+    back = sailor.post(f"/r/{demo_pk}/unknown/u5/settle", {"way": "vanished", "next": path})
+    assert back.headers["location"] == path
+    assert f"Nothing there: {question}" not in sailor.get(path).text
+    assert next(one for one in refit_of(settings, demo_pk).unknowns if one.id == "u5").state == "vanished"

@@ -11,9 +11,10 @@ from zoneinfo import ZoneInfo
 from fastapi import Request
 from sqlalchemy.orm import Session
 
+from rovask.core.choices import UnknownState
 from rovask.core.cost import Forecast, forecast
 from rovask.core.first_look import looks, most_pressing
-from rovask.core.model import Finding, Refit
+from rovask.core.model import Finding, Refit, Unknown
 from rovask.core.orders import PartNeed, next_order, part_needs
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
@@ -115,6 +116,16 @@ class Page:
     def dangers(self) -> list[Finding]:
         """What was found dangerous and isn't settled: she may not float."""
         return [one for one in self.refit.findings if one.blocks]
+
+    @property
+    def asked(self) -> list[Unknown]:
+        """Unknowns nobody has settled though the task that settles them is done."""
+        tasks = self.refit.tasks
+        return [
+            one
+            for one in self.refit.unknowns
+            if one.state is UnknownState.OPEN and one.task in tasks and tasks[one.task].done_at
+        ]
 
     def _danger(self) -> Item:
         more = f" and {len(self.dangers) - 1} more" if len(self.dangers) > 1 else ""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime
 
 from fastapi import APIRouter, Request
@@ -13,10 +14,12 @@ from rovask.core.edits import put, remove_job
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import OffBoat, Refit
 from rovask.core.plan.planner import plan_and_judge
+from rovask.core.plan.result import Plan
 from rovask.core.records import Kind
 from rovask.core.seen import Parked
 from rovask.core.seen_edits import afloat_instead, done_afloat, place_parked
 from rovask.core.standings import is_off
+from rovask.core.words import minutes_of
 from rovask.web.page import Page, effect_of, page_here
 from rovask.web.photos import photo_in, with_photo
 from rovask.web.rendering import render
@@ -47,12 +50,32 @@ def parked(request: Request, who: Who, pk: int) -> Response:
     return render(request, "parked.html", context)
 
 
-def _gain_of_afloat(page: Page, jobs: list[str]) -> tuple[str, str, int]:
-    """What it does to the launch and to the money when they are all done after the launch."""
+@dataclass(frozen=True, slots=True)
+class AfloatGain:
+    """What it does when they are all done after the launch. sooner: minutes by which the last work ashore ends earlier;
+    lay_days: whole days of that, which the yard could be paid less if it can launch her earlier.
+    """
+
+    effect: str
+    tone: str
+    money: int
+    sooner: int
+    lay_days: int
+
+
+def _gain_of_afloat(page: Page, jobs: list[str]) -> AfloatGain:
     other = done_afloat(page.refit, set(jobs), State.AFLOAT_AFTER)
     planned = plan_and_judge(other, page.plan.now, before=page.plan)
     effect, tone = effect_of(page.verdict, planned.verdict)
-    return effect, tone, forecast(other, planned.plan).total - page.forecast.total
+    sooner = max(minutes_of(_last_ashore(page.refit, page.plan) - _last_ashore(other, planned.plan)), 0)
+    money = forecast(other, planned.plan).total - page.forecast.total
+    return AfloatGain(effect, tone, money, sooner, sooner // (24 * 60))
+
+
+def _last_ashore(refit: Refit, plan: Plan) -> datetime:
+    """When the last work ashore ends; the haul-out without any."""
+    ends = (item.end for item in plan.assignments if refit.tasks[item.task].state is State.ASHORE)
+    return max(ends, default=refit.haul_at)
 
 
 @router.post("/r/{pk}/parked/{key}/place")
@@ -68,7 +91,7 @@ def place(request: Request, who: Who, posted: Form, pk: int, key: str) -> Respon
             one = next((one for one in refit.parked if one.id == key), None)
             return put(refit, Kind.PARKED, one.model_copy(update={"next_time": False})) if one else refit
 
-        changed(request, pk, who.account, f"back from the next haul-out: {title}", edit)
+        changed(request, pk, who.account, f"took back from the next haul-out: {title}", edit)
         return RedirectResponse(f"/r/{pk}/parked", status_code=303)
     if way != "next" and way not in STATES:
         raise RefitFaults([Fault("", "Choose when it is to be done.")])
@@ -86,7 +109,7 @@ def afloat(request: Request, who: Who, posted: Form, pk: int, key: str) -> Respo
     state = STATES.get(posted.text("way"), State.AFLOAT_AFTER)
     page = page_here(request, who, pk)
     title = next((job.title for job in page.refit.jobs if job.id == key), "job")
-    changed(request, pk, who.account, f"“{title}” afloat", lambda refit, now: done_afloat(refit, {key}, state))
+    changed(request, pk, who.account, f"planned “{title}” afloat", lambda refit, now: done_afloat(refit, {key}, state))
     return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/jobs/{key}"), status_code=303)
 
 
@@ -163,5 +186,5 @@ def move_off(request: Request, who: Who, posted: Form, pk: int, key: str) -> Res
         return put(refit, Kind.OFF_BOAT, OffBoat.model_validate(data))
 
     told = {"off": "came off", "back": "is back on", "on": "is still on"}.get(way, "noted")
-    changed(request, pk, who.account, f"{title}: {told}", edit)
+    changed(request, pk, who.account, f"noted of {title}: {told}", edit)
     return RedirectResponse(f"/r/{pk}/off#{key}", status_code=303)

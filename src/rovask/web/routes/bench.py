@@ -126,7 +126,7 @@ def _use(result: Result, way: str, task: str, tie: str, calculator: Calculator) 
                 refit, task, work={"least": min(work.least, hours), "likely": hours, "most": max(work.most, hours)}
             )
 
-        return f"{calculator.title}: {hours:g} h of work", last, "jobs"
+        return f"took {hours:g} h of work from the bench, {calculator.title.lower()}", last, "jobs"
     if way == "lag" and result.lag is not None:
         least, most = result.lag
 
@@ -139,5 +139,5 @@ def _use(result: Result, way: str, task: str, tie: str, calculator: Calculator) 
                 row |= {"make_good_hours": None}
             return put(refit, Kind.LINK, type(link).model_validate(row))
 
-        return f"{calculator.title}: {least:g} h between two tasks", wait, "jobs"
+        return f"took a wait of {least:g} h from the bench, {calculator.title.lower()}", wait, "jobs"
     raise RefitFaults([Fault("", "Choose what the result is to become.")])

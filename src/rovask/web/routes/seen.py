@@ -313,13 +313,13 @@ def settle_one(request: Request, who: Who, posted: Form, pk: int, key: str) -> R
     row = next((one for one in page.refit.unknowns if one.id == key), None)
     title = row.title if row else "unknown"
     if way == "real":
-        told = f"it is real: {title}"
+        told = f"found it real: {title}"
 
         def edit(refit: Refit, now: datetime) -> Refit:
             return real_work(refit, key, token("t"), token("l"))
     else:
         state = UnknownState.OPEN if way == "open" else UnknownState.VANISHED
-        told = f"open again: {title}" if way == "open" else f"nothing there: {title}"
+        told = f"opened again: {title}" if way == "open" else f"found nothing of it: {title}"
 
         def edit(refit: Refit, now: datetime) -> Refit:
             return settle_unknown(refit, key, state)
@@ -327,4 +327,4 @@ def settle_one(request: Request, who: Who, posted: Form, pk: int, key: str) -> R
     changed(request, pk, who.account, told, edit)
     if way == "real" and row is not None and row.recipe:
         return RedirectResponse(f"/r/{pk}/recipes/{row.recipe}", status_code=303)
-    return RedirectResponse(f"/r/{pk}/findings#unknown", status_code=303)
+    return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/findings#unknown"), status_code=303)
