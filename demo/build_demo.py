@@ -321,4 +321,6 @@ def on_day_9(planned: Refit) -> Refit:
         for who in item.people:
             log.append({"id": f"h{len(log) + 1}", "task": key, "person": who, "at": at.isoformat(), "hours": hours})
     data["hours_log"] = log
+    for row in data["unknowns"][1:]:  # the first is still to be answered
+        row["state"] = "vanished" if row["task"] in done else "open"
     return Refit.model_validate(data)
