@@ -256,6 +256,7 @@ def test_a_task_that_settles_an_unknown_asks_what_it_was_once_it_is_done(
     question = "An end cap of the exchanger is eaten"
     path = f"/r/{demo_pk}/jobs/hoses"
     assert question not in sailor.get(path).text
+    sailor.post(f"/r/{demo_pk}/unknown/u1/settle", {"way": "vanished"})  # what Morning asks first
     for key in ("hoses-2", "hoses-3"):
         sailor.post(f"/r/{demo_pk}/task/{key}/done")
     for asking in (path, f"/r/{demo_pk}/morning"):
