@@ -7,12 +7,13 @@ from datetime import timedelta
 import pytest
 
 from rovask.core.choices import Severity, State, UnknownState
+from rovask.core.cost import forecast
 from rovask.core.edits import finish_task, remove_job, remove_task
 from rovask.core.faults import RefitFaults
 from rovask.core.first_look import inspect_by, looks, most_pressing
 from rovask.core.model import Refit
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.seen_edits import afloat_instead, look_again, look_at, place_parked, real_work
+from rovask.core.seen_edits import afloat_instead, look_again, look_at, place_parked, real_finding, real_work
 from tests.builders import HAUL, LAUNCH, link, refit, task
 
 LOOK = {"id": "i", "title": "Bearing", "place": "hull", "task": "a", "unit": "mm", "good_to": 1, "bad_from": 2}
@@ -72,6 +73,19 @@ def test_an_unknown_that_is_real_becomes_work_between_what_found_it_and_what_wai
     assert at["a"].end <= at["x"].start
     assert at["x"].end <= at["b"].start
     assert real.tasks["x"].work.likely == 6
+
+
+def test_what_a_real_unknown_costs_is_in_the_forecast_and_its_part_is_waited_for() -> None:
+    row = {"id": "u", "title": "Worn shaft", "chance": 0.3, "hours": 6, "lead_days": 4, "money": 85000, "task": "a"}
+    one = seen(unknowns=[row])
+    real = real_work(one, "u", "x", "y")
+    plans = [plan_and_judge(refit_, HAUL).plan for refit_ in (one, real)]
+    assert forecast(real, plans[1]).total - forecast(one, plans[0]).total == 85000
+    assert plans[1].by_task()["x"].start >= HAUL + timedelta(days=4)
+    by_recipe = real_finding(one, "u", "f", HAUL)  # a recipe brings the work, so nothing is counted here
+    assert by_recipe.findings[0].title == "Worn shaft"
+    assert by_recipe.parts == one.parts
+    assert by_recipe.tasks == one.tasks
 
 
 def test_a_parked_job_gets_its_state_or_waits_for_the_next_haul_out() -> None:

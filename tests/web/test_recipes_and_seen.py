@@ -225,6 +225,7 @@ def test_a_finding_is_decided_properly_interim_or_next_time(sailor: Sailor, sett
     assert next(one for one in decision.alternatives if one.title == decision.adopted).money == 1450
     job = next(one for one in refit.jobs if one.id == decision.job)
     assert job.tasks[0].work.likely == 1.5
+    assert refit.part_by_id[job.tasks[0].parts[0]].price == 1450  # the forecast knows it
     assert job.id in next(one for one in refit.findings if one.id == "f4").jobs
     assert any(one.next_time and one.title == "Chafe on the fuel hose" for one in refit.parked)
     dangerous = Elements(sailor.get(f"/r/{demo_pk}/finding/f1/decide").text)

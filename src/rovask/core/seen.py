@@ -125,11 +125,14 @@ class Parked(Frozen):
 
 
 class Alternative(Frozen):
-    """One way to do it, as it was worked out when the decision was made. spare_minutes: of the whole plan with it."""
+    """One way to do it, as it was worked out when the decision was made. spare_minutes: of the whole plan with it.
+
+    money: by which the forecast changes, in minor units; negative when it saves some.
+    """
 
     title: Line
     hours: Hours = 0
-    money: Money = 0
+    money: Annotated[int, Field(strict=True, ge=-(10**12), le=10**12)] = 0
     spare_minutes: Annotated[int, Field(strict=True)] = 0
     holds: Annotated[bool, Field(strict=True)] = True
 

@@ -10,7 +10,7 @@ from rovask.core.choices import LinkKind, Need, Severity, Spot, State, UnknownSt
 from rovask.core.edits import put, rebuilt
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.first_look import judged
-from rovask.core.jobs import Job, Link, Task, WorkTime
+from rovask.core.jobs import Job, Link, Part, Task, WorkTime
 from rovask.core.model import Finding, Frozen, Inspection, Parked, Refit, Unknown
 from rovask.core.records import Kind
 
@@ -81,15 +81,24 @@ def job_came_of(refit: Refit, finding: str, job: str) -> Refit:
     return put(refit, Kind.FINDING, _changed(row, jobs=tuple(dict.fromkeys((*row.jobs, job)))))
 
 
-def interim_fix(refit: Refit, finding: Finding, hours: float, job_id: str, task_id: str) -> Refit:
-    """An interim fix of a finding as a must-job of one task: good until the next haul-out."""
+def _to_get(refit: Refit, key: str, name: str, money: int, lead_days: int) -> tuple[Refit, tuple[str, ...]]:
+    """The refit with what has to be bought, so that the forecast and the order-by dates know it; nothing for nothing."""
+    if not money and not lead_days:
+        return refit, ()
+    part = Part(id=key, name=name[:120], price=money, lead_days=lead_days)
+    return rebuilt(refit, parts=(*refit.parts, part)), (key,)
+
+
+def interim_fix(refit: Refit, finding: Finding, hours: float, money: int, job_id: str) -> Refit:
+    """An interim fix of a finding as a must-job of one task, with what it costs as a part: good until next time."""
+    refit, parts = _to_get(refit, f"{job_id}-part", f"For the interim fix: {finding.title}", money, 0)
     place = finding.place or (refit.places[0].id if refit.places else "")
-    work = WorkTime(least=hours, likely=hours, most=hours * 2)
     task = Task(
-        id=task_id,
+        id=f"{job_id}-fix",
         title=f"Interim fix: {finding.title}"[:120],
         place=place,
-        work=work,
+        work=WorkTime(least=hours, likely=hours, most=hours * 2),
+        parts=parts,
         check="Good until the next haul-out; written on its list.",
     )
     job = Job(id=job_id, title=f"Interim: {finding.title}"[:120], tasks=(task,), note=finding.note)
@@ -103,9 +112,10 @@ def settle_unknown(refit: Refit, key: str, state: UnknownState) -> Refit:
 
 
 def real_work(refit: Refit, key: str, task_id: str, link_id: str) -> Refit:
-    """An unknown that turned out real: its hours as a task after the one that settled it, in the same job."""
+    """An unknown that turned out real: its hours as a task after the one that settled it, its money as a part."""
     row: Unknown = _the(refit.unknowns, key, "unknown")
     refit = settle_unknown(refit, key, UnknownState.REAL)
+    refit, parts = _to_get(refit, f"{task_id}-part", row.title, row.money, row.lead_days)
     if row.task not in refit.tasks or not row.hours:
         return refit
     before = refit.tasks[row.task]
@@ -116,6 +126,7 @@ def real_work(refit: Refit, key: str, task_id: str, link_id: str) -> Refit:
         place=before.place,
         state=before.state,
         work=WorkTime(least=row.hours / 2 // 0.5 * 0.5, likely=max(row.hours, 0.5), most=max(row.hours, 0.5) * 2),
+        parts=parts,
         note=f"Found when “{before.title}” was done.",
     )
     tasks = list(job.tasks)
@@ -129,6 +140,15 @@ def real_work(refit: Refit, key: str, task_id: str, link_id: str) -> Refit:
     ]
     jobs = tuple(one.model_copy(update={"tasks": tuple(tasks)}) if one.id == job.id else one for one in refit.jobs)
     return rebuilt(refit, jobs=jobs, links=tuple(links))
+
+
+def real_finding(refit: Refit, key: str, finding_id: str, at: datetime) -> Refit:
+    """An unknown that turned out real and has a recipe: a finding, whose recipe brings the work; so it counts once."""
+    row: Unknown = _the(refit.unknowns, key, "unknown")
+    refit = settle_unknown(refit, key, UnknownState.REAL)
+    place = refit.tasks[row.task].place if row.task in refit.tasks else None
+    finding = Finding(id=finding_id, title=row.title, place=place, severity=Severity.BAD, at=at)
+    return put(refit, Kind.FINDING, finding)
 
 
 def place_parked(refit: Refit, key: str, state: State | None, job_id: str, task_id: str) -> Refit:

@@ -53,7 +53,7 @@ def _worked_out(library: Library, page: Page, value: str, title: str, pick: Pick
     worked = Alternative(
         title=title[:120],
         hours=round(look.hours * 2) / 2,
-        money=max(look.money, 0),
+        money=look.money,
         spare_minutes=look.after.verdict.spare_minutes,
         holds=look.holds,
     )
@@ -168,7 +168,7 @@ def _adopt(
             refit, job = basket.refit, basket.expansions[0].job.id
         elif chosen.value == INTERIM and finding is not None:
             job = token("j")
-            refit = interim_fix(refit, finding, chosen.worked.hours, job, token("t"))
+            refit = interim_fix(refit, finding, chosen.worked.hours, chosen.worked.money, job)
         if chosen.value in (NEXT_TIME, INTERIM):
             name = finding.title if finding is not None else title.partition(":")[0]
             row = Parked(id=token("k"), title=name, place=finding.place if finding else None, next_time=True)

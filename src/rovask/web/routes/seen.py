@@ -21,7 +21,7 @@ from rovask.core.recipes.formula import BadFormula
 from rovask.core.recipes.preview import Pick, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
 from rovask.core.records import Kind
-from rovask.core.seen_edits import look_again, look_at, real_work, settle_unknown
+from rovask.core.seen_edits import look_again, look_at, real_finding, real_work, settle_unknown
 from rovask.store import photos as photo_files
 from rovask.store import refits
 from rovask.store.database import transaction
@@ -312,10 +312,13 @@ def settle_one(request: Request, who: Who, posted: Form, pk: int, key: str) -> R
     page = page_here(request, who, pk)
     row = next((one for one in page.refit.unknowns if one.id == key), None)
     title = row.title if row else "unknown"
+    found = token("f")
     if way == "real":
         told = f"found it real: {title}"
 
         def edit(refit: Refit, now: datetime) -> Refit:
+            if row is not None and row.recipe:
+                return real_finding(refit, key, found, now)
             return real_work(refit, key, token("t"), token("l"))
     else:
         state = UnknownState.OPEN if way == "open" else UnknownState.VANISHED
@@ -326,5 +329,5 @@ def settle_one(request: Request, who: Who, posted: Form, pk: int, key: str) -> R
 
     changed(request, pk, who.account, told, edit)
     if way == "real" and row is not None and row.recipe:
-        return RedirectResponse(f"/r/{pk}/recipes/{row.recipe}", status_code=303)
+        return RedirectResponse(f"/r/{pk}/recipes/{row.recipe}?finding={found}", status_code=303)
     return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/findings#unknown"), status_code=303)
