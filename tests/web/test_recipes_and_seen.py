@@ -162,6 +162,17 @@ def test_a_dangerous_finding_is_on_every_page_until_it_is_settled(
     assert "Dangerous" not in line
 
 
+def test_a_parked_job_that_comes_in_by_its_recipe_waits_no_longer(
+    sailor: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    page = Elements(sailor.get(f"/r/{demo_pk}/recipes/tender?parked=k2").text)
+    assert page.value("parked") == "k2"
+    sailor.post(f"/r/{demo_pk}/recipes/tender", {"parked": "k2"})
+    made = refit_of(settings, demo_pk)
+    assert "k2" not in {one.id for one in made.parked}
+    assert any(job.recipe == "tender" for job in made.jobs)
+
+
 def test_a_finding_leads_to_its_job(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
     sailor.post(f"/r/{demo_pk}/recipes/winches", {"count": "2", "finding": "f4"})
     finding = next(one for one in refit_of(settings, demo_pk).findings if one.id == "f4")

@@ -8,16 +8,16 @@ from datetime import datetime
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from rovask.core.afloat import afloat_instead, done_afloat, last_ashore
 from rovask.core.choices import State
 from rovask.core.cost import forecast
 from rovask.core.edits import put, remove_job
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import OffBoat, Refit
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.plan.result import Plan
 from rovask.core.records import Kind
 from rovask.core.seen import Parked
-from rovask.core.seen_edits import afloat_instead, done_afloat, place_parked
+from rovask.core.seen_edits import place_parked
 from rovask.core.standings import is_off
 from rovask.core.words import minutes_of
 from rovask.web.page import Page, effect_of, page_here
@@ -67,15 +67,9 @@ def _gain_of_afloat(page: Page, jobs: list[str]) -> AfloatGain:
     other = done_afloat(page.refit, set(jobs), State.AFLOAT_AFTER)
     planned = plan_and_judge(other, page.plan.now, before=page.plan)
     effect, tone = effect_of(page.verdict, planned.verdict)
-    sooner = max(minutes_of(_last_ashore(page.refit, page.plan) - _last_ashore(other, planned.plan)), 0)
+    sooner = max(minutes_of(last_ashore(page.refit, page.plan) - last_ashore(other, planned.plan)), 0)
     money = forecast(other, planned.plan).total - page.forecast.total
     return AfloatGain(effect, tone, money, sooner, sooner // (24 * 60))
-
-
-def _last_ashore(refit: Refit, plan: Plan) -> datetime:
-    """When the last work ashore ends; the haul-out without any."""
-    ends = (item.end for item in plan.assignments if refit.tasks[item.task].state is State.ASHORE)
-    return max(ends, default=refit.haul_at)
 
 
 @router.post("/r/{pk}/parked/{key}/place")

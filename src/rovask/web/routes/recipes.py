@@ -10,6 +10,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import UploadFile
 
+from rovask.core.edits import rebuilt
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.model import Refit
 from rovask.core.recipes.answers import default_answers, refusals
@@ -187,6 +188,7 @@ def _take_in(
     reason: str,
     told: str,
     finding: str = "",
+    parked: str = "",
 ) -> Basket:
     """One change that takes the picks in. Raises RefitFaults; nothing is kept then."""
     settings = settings_of(request)
@@ -197,6 +199,9 @@ def _take_in(
         changed = baskets[-1].refit
         if any(one.id == finding for one in changed.findings):
             changed = job_came_of(changed, finding, baskets[-1].expansions[0].job.id)
+        if any(one.id == parked for one in changed.parked):  # it waits no longer
+            rest = tuple(one for one in changed.parked if one.id != parked)
+            changed = rebuilt(changed, parked=rest)
         return changed
 
     if not picks:
@@ -259,6 +264,7 @@ def _one(
         shown=shown,
         reason=str(given.get("reason", "")),
         group=GROUP_WORDS[recipe.group],
+        parked=str(given.get("parked", "")),
         finding=next((one for one in page.refit.findings if one.id == given.get("finding")), None),
         there=[job for job in page.refit.jobs if job.recipe == recipe.id],
         **_told(page, look, own),
@@ -298,6 +304,7 @@ def add_recipe(request: Request, who: Who, posted: Form, pk: int, key: str) -> R
             posted.text("reason")[:200],
             f"added “{recipe.title}” from its recipe",
             posted.text("finding"),
+            posted.text("parked"),
         )
     except RefitFaults:
         return _one(request, page_here(request, who, pk), library, recipe, given, 422)

@@ -10,16 +10,15 @@ from datetime import datetime
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core.choices import Severity, Spot, UnknownState
+from rovask.core.choices import Severity, UnknownState
 from rovask.core.edits import put
 from rovask.core.faults import Fault, RefitFaults
 from rovask.core.first_look import LookBy, looks
 from rovask.core.model import Finding, Refit
-from rovask.core.recipes.answers import refusals
 from rovask.core.recipes.expand import Library
-from rovask.core.recipes.formula import BadFormula
+from rovask.core.recipes.likely import likely_recipes
 from rovask.core.recipes.preview import Pick, filled, preview
-from rovask.core.recipes.recipe import Group, Recipe
+from rovask.core.recipes.recipe import Recipe
 from rovask.core.records import Kind
 from rovask.core.seen_edits import look_again, look_at, real_finding, real_work, settle_unknown
 from rovask.store import photos as photo_files
@@ -214,38 +213,8 @@ class Proposal:
 
 def proposed(library: Library, page: Page, finding: Finding, tried: int = TRIED) -> list[Proposal]:
     """Recipes for where it was found, the likeliest first; the first ``tried`` are worked out on the plan."""
-    place = page.refit.place_by_id.get(finding.place or "")
-    spot = place.spot if place else None
-    words = {word for word in f"{finding.title} {finding.note}".lower().replace(",", " ").split() if len(word) > 3}
-    led = {one.recipe for one in page.refit.inspections if one.title == finding.title}
-    scored = []
-    for recipe in library.recipes.values():
-        if recipe.group is Group.ALWAYS or not _fits(recipe, page.refit):
-            continue
-        near = _nearness(recipe, spot)
-        if spot is not None and not near and recipe.id not in led:
-            continue  # a word in common is no reason to mend something elsewhere
-        score = 8.0 * (recipe.id in led) + near
-        text = f"{recipe.title} {recipe.about} {recipe.id}".lower()
-        score += 2.0 * sum(word.rstrip("s") in text for word in words)
-        if score >= 1:
-            scored.append((-score, recipe.title, recipe))
-    out = []
-    for at, (_, _, recipe) in enumerate(sorted(scored, key=lambda row: row[:2])[:6]):
-        out.append(_worked_out(library, page, recipe) if at < tried else Proposal(recipe))
-    return out
-
-
-def _fits(recipe: Recipe, refit: Refit) -> bool:
-    try:
-        return not refusals(recipe, refit)
-    except BadFormula:
-        return False
-
-
-def _nearness(recipe: Recipe, spot: Spot | None) -> float:
-    """How much of a recipe happens at a spot, 0 to 3."""
-    return 3 * sum(row.spot is spot for row in recipe.task) / len(recipe.task) if spot else 0.0
+    found = likely_recipes(library.recipes.values(), page.refit, finding)
+    return [_worked_out(library, page, recipe) if at < tried else Proposal(recipe) for at, recipe in enumerate(found)]
 
 
 def _worked_out(library: Library, page: Page, recipe: Recipe) -> Proposal:
