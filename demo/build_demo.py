@@ -11,9 +11,9 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from rovask.core.choices import PartStatus
-from rovask.core.model import Refit
 from rovask.core.plan.planner import make_plan
+from rovask.core.refit.choices import PartStatus
+from rovask.core.refit.model import Refit
 from rovask.core.synthetic_weather import synthetic_weather
 from rovask.core.words import minutes_of
 

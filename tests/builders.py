@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from rovask.core.model import Refit
+from rovask.core.refit.model import Refit
 
 HAUL = datetime(2026, 5, 4, 7, tzinfo=UTC)  # Monday 08:00 by the yard's clock
 LAUNCH = datetime(2026, 5, 18, 9, tzinfo=UTC)  # Monday 10:00, a fortnight later

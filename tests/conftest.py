@@ -15,10 +15,10 @@ import psycopg
 import pytest
 from fastapi.testclient import TestClient
 
-from rovask.core.model import Refit
+from rovask.core.refit.model import Refit
 from rovask.formats.refit_file import read_refit
-from rovask.launch import postgres
 from rovask.settings import Settings
+from rovask.start import postgres
 from rovask.store import accounts, refits
 from rovask.store.database import sessions_for, transaction
 from rovask.store.migrate import migrate

@@ -12,8 +12,8 @@ import time
 from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
-from rovask.core.model import Refit
-from rovask.core.plan.verify import verify
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit.model import Refit
 from rovask.settings import Settings
 from rovask.store import refits
 from rovask.store.database import transaction

@@ -31,7 +31,7 @@ def worker(settings: Settings) -> Iterator[None]:
         "ROVASK_NOW": str(settings.now),
         "ROVASK_SEARCH_SECONDS": "120",
     }
-    process = subprocess.Popen([sys.executable, "-m", "rovask.launch.cli", "worker"], env=environment)
+    process = subprocess.Popen([sys.executable, "-m", "rovask.start.cli", "worker"], env=environment)
     yield
     process.terminate()
     process.wait(timeout=20)

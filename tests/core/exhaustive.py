@@ -8,11 +8,11 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta
 from itertools import combinations
 
-from rovask.core.choices import Need, State
-from rovask.core.model import Refit, Task
 from rovask.core.plan.result import Assignment, Plan
-from rovask.core.plan.verify import Rule, verify
-from rovask.core.plan.verify_clock import HALF_HOUR, Clock
+from rovask.core.plan.verify.check import Rule, verify
+from rovask.core.plan.verify.clock import HALF_HOUR, Clock
+from rovask.core.refit.choices import Need, State
+from rovask.core.refit.model import Refit, Task
 
 HALVES = timedelta(minutes=30)
 NOT_YET = {Rule.COMPLETE, Rule.LEFT_OUT}  # of a plan that is still being put together

@@ -7,7 +7,7 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from rovask.core.model import Refit
+from rovask.core.refit.model import Refit
 from rovask.core.synthetic_weather import synthetic_weather
 from tests.builders import HAUL, WEEK, link, person, refit, task
 

@@ -5,8 +5,8 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from rovask.core.calendar import SlotGrid
-from rovask.core.model import DayRange, Person, Shift
+from rovask.core.plan.problem.calendar import SlotGrid
+from rovask.core.refit.model import DayRange, Person, Shift
 
 ALL_DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 

@@ -5,10 +5,10 @@ from typing import Any
 
 import pytest
 
-from rovask.core.model import Refit
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import CollisionKind, Outcome, Plan
-from rovask.core.plan.verify import verify
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit.model import Refit
 from tests.builders import DAY_SHIFT, HAUL, link, person, refit, task
 
 

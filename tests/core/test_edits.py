@@ -8,11 +8,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rovask.core import edits
-from rovask.core.choices import LinkKind, PartStatus
-from rovask.core.faults import RefitFaults
-from rovask.core.model import HoursEntry, Job, Refit, Task
-from rovask.core.records import Kind, applied, changes_between, records_of, refit_of, undone
+from rovask.core.refit import edits
+from rovask.core.refit.choices import LinkKind, PartStatus
+from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.model import HoursEntry, Job, Refit, Task
+from rovask.core.refit.records import Kind, applied, changes_between, records_of, refit_of, undone
 from tests.builders import HAUL, link, refit, task
 from tests.core.strategies import refits
 

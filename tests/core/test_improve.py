@@ -7,11 +7,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from rovask.core.generate import generated_refit
-from rovask.core.model import Refit
-from rovask.core.plan.improve import Status, Step, Stop, improve
 from rovask.core.plan.planner import draft_plan, plan_of
-from rovask.core.plan.value import value_of
-from rovask.core.plan.verify import verify
+from rovask.core.plan.problem.value import value_of
+from rovask.core.plan.solver.improve import Status, Step, Stop, improve
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit.model import Refit
 from tests.builders import HAUL, link, person, refit, task
 from tests.core.exhaustive import better_than, worth
 from tests.core.strategies import refits

@@ -2,11 +2,11 @@
 
 from datetime import timedelta
 
-from rovask.core.cost import forecast
-from rovask.core.model import Refit
-from rovask.core.orders import next_order, part_needs
+from rovask.core.books.forecast import forecast
+from rovask.core.books.order_by import next_order, part_needs
+from rovask.core.plan.explain.why import holds
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.plan.why import holds
+from rovask.core.refit.model import Refit
 from rovask.core.words import money, span
 from tests.builders import HAUL, link, person, refit, task
 

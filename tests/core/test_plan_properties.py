@@ -6,10 +6,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from rovask.core.generate import generated_refit
-from rovask.core.model import Refit
 from rovask.core.plan.planner import make_plan, plan_and_judge
 from rovask.core.plan.result import Outcome
-from rovask.core.plan.verify import verify
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit.model import Refit
 from tests.builders import HAUL
 from tests.core.strategies import refits
 

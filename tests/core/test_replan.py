@@ -5,17 +5,17 @@ import time
 import pytest
 
 from rovask.core.generate import generated_refit, with_a_longer_task
-from rovask.core.model import Refit
-from rovask.core.plan.improve import improve
-from rovask.core.plan.moves import moved_near
+from rovask.core.plan.explain.moves import moved_near
+from rovask.core.plan.first.repair import what_holds, with_neighbours
 from rovask.core.plan.planner import draft_plan, plan_of
-from rovask.core.plan.problem import FIRST_TASK
-from rovask.core.plan.reorder import Reorder
-from rovask.core.plan.repair import what_holds, with_neighbours
+from rovask.core.plan.problem.arrays import FIRST_TASK
+from rovask.core.plan.problem.value import UNPLACED, value_of
+from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Plan
-from rovask.core.plan.value import UNPLACED, value_of
-from rovask.core.plan.verify import verify
-from rovask.core.plan.windows import windows_of
+from rovask.core.plan.solver.improve import improve
+from rovask.core.plan.solver.reorder import Reorder
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit.model import Refit
 
 
 def grown(size: int, seed: int) -> tuple[Plan, Refit, str]:

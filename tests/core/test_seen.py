@@ -6,15 +6,15 @@ from datetime import timedelta
 
 import pytest
 
-from rovask.core.afloat import afloat_instead
-from rovask.core.choices import Severity, State, UnknownState
-from rovask.core.cost import forecast
-from rovask.core.edits import finish_task, remove_job, remove_task
-from rovask.core.faults import RefitFaults
-from rovask.core.first_look import inspect_by, looks, most_pressing
-from rovask.core.model import Refit
+from rovask.core.books.forecast import forecast
+from rovask.core.plan.explain.afloat import afloat_instead
+from rovask.core.plan.explain.first_look import inspect_by, looks, most_pressing
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.seen_edits import look_again, look_at, place_parked, real_finding, real_work
+from rovask.core.refit.choices import Severity, State, UnknownState
+from rovask.core.refit.edits import finish_task, remove_job, remove_task
+from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.model import Refit
+from rovask.core.refit.seen_edits import look_again, look_at, place_parked, real_finding, real_work
 from tests.builders import HAUL, LAUNCH, link, refit, task
 
 LOOK = {"id": "i", "title": "Bearing", "place": "hull", "task": "a", "unit": "mm", "good_to": 1, "bad_from": 2}

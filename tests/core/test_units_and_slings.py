@@ -4,11 +4,11 @@ from datetime import timedelta
 
 import pytest
 
-from rovask.core import edits
-from rovask.core.cost import forecast
-from rovask.core.faults import RefitFaults
+from rovask.core.books.forecast import forecast
 from rovask.core.plan.planner import make_plan
-from rovask.core.plan.verify import verify
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit import edits
+from rovask.core.refit.faults import RefitFaults
 from tests.builders import HAUL, refit, task
 
 

@@ -2,10 +2,10 @@
 
 from datetime import UTC, datetime, timedelta
 
-from rovask.core.model import Refit
 from rovask.core.plan.planner import Planned, plan_and_judge
 from rovask.core.plan.result import Outcome
-from rovask.core.plan.verify import verify
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit.model import Refit
 from tests.builders import HAUL, link, person, refit, task
 
 ROUND_THE_CLOCK = [{"days": ["mon", "tue", "wed", "thu", "fri", "sat", "sun"], "start": "00:00", "end": "23:30"}]

@@ -6,10 +6,10 @@ from typing import Any
 
 import pytest
 
-from rovask.core.model import Refit
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.result import Plan
-from rovask.core.plan.verify import Rule, verify
+from rovask.core.plan.verify.check import Rule, verify
+from rovask.core.refit.model import Refit
 from tests.builders import HAUL, WEEK, link, person, refit, task
 
 HOUR = timedelta(hours=1)

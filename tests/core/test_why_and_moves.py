@@ -5,13 +5,13 @@ from typing import Any
 
 import pytest
 
-from rovask.core.model import Refit
-from rovask.core.plan.gains import gains
-from rovask.core.plan.moves import moved_near, moves
+from rovask.core.plan.explain.gains import gains
+from rovask.core.plan.explain.moves import moved_near, moves
+from rovask.core.plan.explain.remedies import remedies
+from rovask.core.plan.explain.why import holds
 from rovask.core.plan.planner import make_plan, plan_and_judge
-from rovask.core.plan.remedies import remedies
-from rovask.core.plan.verify import verify
-from rovask.core.plan.why import holds
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit.model import Refit
 from tests.builders import HAUL, LAUNCH, data, link, person, refit, task
 
 ANN = [person("ann")]

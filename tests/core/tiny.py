@@ -5,7 +5,7 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from rovask.core.model import Refit
+from rovask.core.refit.model import Refit
 from tests.builders import HAUL, WEEK, link, person, refit, task
 
 MORNING = [{"days": [*WEEK, "sun"], "start": "08:00", "end": "10:30"}]

@@ -12,7 +12,7 @@ from alembic import command
 from PIL import Image
 from sqlalchemy import text
 
-from rovask.core.model import Refit
+from rovask.core.refit.model import Refit
 from rovask.formats.refit_file import read_refit, write_refit
 from rovask.settings import Settings
 from rovask.store import photos, refits

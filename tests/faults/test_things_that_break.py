@@ -17,12 +17,12 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 
-from rovask.core.model import Refit
-from rovask.launch import postgres
-from rovask.launch.errors import LaunchError
-from rovask.launch.serve import load_demo
-from rovask.launch.sockets import listening_socket
+from rovask.core.refit.model import Refit
 from rovask.settings import Settings
+from rovask.start import postgres
+from rovask.start.errors import LaunchError
+from rovask.start.serve import load_demo
+from rovask.start.sockets import listening_socket
 from rovask.store import refits
 from rovask.store.database import sessions_for, transaction
 from rovask.store.migrate import migrate
@@ -155,7 +155,7 @@ def test_machines_that_are_not_fit_get_one_clear_sentence(
 
 
 def test_plan_and_verify_work_on_files_without_a_database(tmp_path: Path) -> None:
-    command = [sys.executable, "-m", "rovask.launch.cli"]
+    command = [sys.executable, "-m", "rovask.start.cli"]
     demo, out = str(ROOT / "demo/demo.refit.json"), str(tmp_path / "plan.json")
     environment = os.environ | {"ROVASK_DATABASE_URL": "postgresql://nobody@127.0.0.1:1/none"}
 
@@ -204,7 +204,7 @@ def worker_on(settings: Settings) -> subprocess.Popen[bytes]:
         "ROVASK_SEARCH_SECONDS": "3",
     }
     return subprocess.Popen(
-        [sys.executable, "-m", "rovask.launch.cli", "worker"], env=environment, start_new_session=True
+        [sys.executable, "-m", "rovask.start.cli", "worker"], env=environment, start_new_session=True
     )
 
 

@@ -11,8 +11,8 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from rovask.core.faults import RefitFaults
-from rovask.core.model import Refit
+from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.model import Refit
 from rovask.formats import photo as photo_format
 from rovask.formats.bundle import is_bundle, read_bundle, write_bundle
 from rovask.formats.photo import LONGEST_SIDE, MOST_BYTES, read_photo

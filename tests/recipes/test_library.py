@@ -9,17 +9,17 @@ from pathlib import Path
 
 import pytest
 
-from rovask.core.choices import Emission, UnknownState
-from rovask.core.faults import RefitFaults
-from rovask.core.model import Refit
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.plan.verify import verify
+from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import adopted
 from rovask.core.recipes.answers import refusals
 from rovask.core.recipes.expand import DoesNotFit, Expansion, expand
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.places import places_of
 from rovask.core.recipes.preview import missing_skills
+from rovask.core.refit.choices import Emission, UnknownState
+from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.model import Refit
 from rovask.formats.recipe_file import library, read_recipe
 from tests.boats import BOATS
 

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import pytest
 
-from rovask.core.choices import Role, Spot
-from rovask.core.cost import forecast
-from rovask.core.faults import RefitFaults
-from rovask.core.givens import Place
-from rovask.core.model import Refit
+from rovask.core.books.forecast import forecast
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.plan.verify import verify
+from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import adopted, in_order
 from rovask.core.recipes.expand import expand
 from rovask.core.recipes.preview import Pick, filled, preview
+from rovask.core.refit.choices import Role, Spot
+from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.givens import Place
+from rovask.core.refit.model import Refit
 from rovask.formats.recipe_file import library
 
 LIBRARY = library()

@@ -20,11 +20,11 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rovask.core.model import Refit
-from rovask.core.plan.compile import compile_refit
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.plan.problem import LAUNCH_NODE, Problem
-from rovask.core.plan.windows import windows_of
+from rovask.core.plan.problem.arrays import LAUNCH_NODE, Problem
+from rovask.core.plan.problem.compile import compile_refit
+from rovask.core.plan.problem.windows import windows_of
+from rovask.core.refit.model import Refit
 from tests.builders import HAUL, link, person, refit, task
 
 RELIABLE = {

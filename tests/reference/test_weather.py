@@ -14,8 +14,8 @@ from astral.sun import sun
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from rovask.core.refit.weather import Weather, cure_factor, cure_temperature, daylight, dew_point, lag_at
 from rovask.core.synthetic_weather import synthetic_weather
-from rovask.core.weather import Weather, cure_factor, cure_temperature, daylight, dew_point, lag_at
 
 psychrolib.SetUnitSystem(psychrolib.SI)
 

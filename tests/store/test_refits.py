@@ -8,11 +8,11 @@ from hypothesis import settings as configure
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
-from rovask.core import edits
-from rovask.core.faults import RefitFaults
-from rovask.core.model import Refit
-from rovask.core.plan.verify import verify
-from rovask.core.records import Key, Kind
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit import edits
+from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.model import Refit
+from rovask.core.refit.records import Key, Kind
 from rovask.settings import Settings
 from rovask.store import refits
 from rovask.store.database import transaction

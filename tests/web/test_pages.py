@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from rovask.core.model import Refit
+from rovask.core.refit.model import Refit
 from rovask.formats.refit_file import read_refit, write_refit
 from rovask.settings import Settings
 from rovask.store import refits
@@ -272,7 +272,7 @@ def test_every_kind_of_thing_is_added_edited_and_removed(
 
 
 def _keys(made: Refit) -> set[Any]:
-    from rovask.core.records import Kind, records_of
+    from rovask.core.refit.records import Kind, records_of
 
     return {key for key in records_of(made) if key.kind is not Kind.ORDER}
 
@@ -292,7 +292,7 @@ def test_the_givens_refuse_what_cannot_be(
     sailor: Sailor, settings: Settings, demo: Refit, demo_pk: int, kind: str, change: dict[str, str], words: str
 ) -> None:
     sheet = Elements(sailor.get(f"/r/{demo_pk}/{kind}/edit").text)
-    from rovask.core.records import Kind
+    from rovask.core.refit.records import Kind
     from rovask.web.sheet_fields import FIELDS, How
 
     whole = {

@@ -7,8 +7,8 @@ from xml.etree import ElementTree
 
 import pytest
 
-from rovask.core import edits
-from rovask.core.model import Refit
+from rovask.core.refit import edits
+from rovask.core.refit.model import Refit
 from rovask.settings import Settings
 from rovask.store import refits
 from rovask.store.database import transaction

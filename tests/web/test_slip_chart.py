@@ -7,8 +7,8 @@ from zoneinfo import ZoneInfo
 import pytest
 
 from rovask.core.generate import generated_refit
-from rovask.core.model import Refit
 from rovask.core.plan.planner import plan_and_judge
+from rovask.core.refit.model import Refit
 from rovask.web.slip.chart import LABEL_HEIGHT, LETTER, View, draw, whole_view
 from rovask.web.slip.marks import Chart
 from rovask.web.slip.scale import TimeScale

@@ -11,8 +11,8 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from sqlalchemy import text
 
-from rovask.launch.serve import _Minded
 from rovask.settings import Settings
+from rovask.start.serve import _Minded
 from rovask.store.database import transaction
 from rovask.work import queue
 

@@ -7,10 +7,10 @@ import time
 
 import pytest
 
-from rovask.core import edits
-from rovask.core.model import Refit
-from rovask.core.plan.value import MOVED, REFIT_WEIGHTS
-from rovask.core.plan.verify import verify
+from rovask.core.plan.problem.value import MOVED, REFIT_WEIGHTS
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit import edits
+from rovask.core.refit.model import Refit
 from rovask.settings import Settings
 from rovask.store import refits
 from rovask.store.database import transaction

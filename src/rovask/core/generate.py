@@ -11,8 +11,8 @@ from typing import Any
 
 import numpy as np
 
-from rovask.core.choices import Emission, Need, PartStatus, Role, Service, State
-from rovask.core.model import (
+from rovask.core.refit.choices import Emission, Need, PartStatus, Role, Service, State
+from rovask.core.refit.model import (
     Boat,
     DayRange,
     Gear,

@@ -11,7 +11,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from rovask.core.weather import ClimateMonth, Weather
+from rovask.core.refit.weather import ClimateMonth, Weather
 
 WARMEST_DAY = 210
 HOURS_WET, HOURS_DRY = 7.0, 42.0  # mean length of a spell

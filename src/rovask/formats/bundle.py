@@ -7,8 +7,8 @@ import io
 import zipfile
 from collections.abc import Mapping
 
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Refit
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Refit
 from rovask.formats.photo import MOST_BYTES as MOST_PHOTO_BYTES
 from rovask.formats.refit_file import MOST_BYTES, read_refit, write_refit
 

@@ -11,8 +11,8 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from rovask.core.faults import Fault, RefitFaults, faults_of
-from rovask.core.model import Refit
+from rovask.core.refit.faults import Fault, RefitFaults, faults_of
+from rovask.core.refit.model import Refit
 
 MOST_BYTES = 8 * 1024 * 1024
 MOST_DEPTH = 20

@@ -13,8 +13,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from rovask.core.faults import RovaskError
-from rovask.core.records import Key
+from rovask.core.refit.faults import RovaskError
+from rovask.core.refit.records import Key
 
 
 class StoreError(RovaskError):

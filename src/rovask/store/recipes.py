@@ -7,8 +7,8 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from rovask.core.faults import RefitFaults
 from rovask.core.recipes.expand import Library
+from rovask.core.refit.faults import RefitFaults
 from rovask.formats.recipe_file import library, read_recipe, recipe_text
 from rovask.store.errors import NotFound
 from rovask.store.tables import RecipeRow

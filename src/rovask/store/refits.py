@@ -15,11 +15,21 @@ from typing import Any
 from sqlalchemy import delete, event, select
 from sqlalchemy.orm import Session, aliased, defer
 
-from rovask.core.model import Refit
 from rovask.core.plan.planner import Planned, plan_and_judge
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.plan.verify import verify
-from rovask.core.records import Changes, Key, Records, applied, changes_between, completed, records_of, refit_of, undone
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit.model import Refit
+from rovask.core.refit.records import (
+    Changes,
+    Key,
+    Records,
+    applied,
+    changes_between,
+    completed,
+    records_of,
+    refit_of,
+    undone,
+)
 from rovask.store.cache import LRU
 from rovask.store.errors import BadPlan, Conflict, NotFound, NothingToUndo
 from rovask.store.rows import apply_changes, load_rows

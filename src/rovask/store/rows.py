@@ -10,8 +10,8 @@ from sqlalchemy import column as sql_column
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import Session
 
-from rovask.core.model import Refit
-from rovask.core.records import HEADER_FIELDS, LISTS, MODELS, ONE_OF, Changes, Key, Kind, Record
+from rovask.core.refit.model import Refit
+from rovask.core.refit.records import HEADER_FIELDS, LISTS, MODELS, ONE_OF, Changes, Key, Kind, Record
 from rovask.store.seen_tables import DecisionRow, FindingRow, InspectionRow, OffBoatRow, ParkedRow, PhotoRow, UnknownRow
 from rovask.store.tables import (
     AppointmentRow,

@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy import BigInteger, CheckConstraint, false
 from sqlalchemy.orm import Mapped, mapped_column
 
-from rovask.core.choices import Severity, State, UnknownState
+from rovask.core.refit.choices import Severity, State, UnknownState
 from rovask.store.tables import Base, JsonList, ManyOfRefit, Words, within
 
 

@@ -29,7 +29,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from rovask.core.choices import (
+from rovask.core.refit.choices import (
     Cooling,
     Drive,
     HullMaterial,

@@ -14,7 +14,7 @@ from starlette.datastructures import UploadFile
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
-from rovask.core.faults import RefitFaults, faults_of
+from rovask.core.refit.faults import RefitFaults, faults_of
 from rovask.settings import Settings
 from rovask.store.errors import BadPlan, NotFound, StoreError
 from rovask.web.assets import STATIC

@@ -11,14 +11,14 @@ from zoneinfo import ZoneInfo
 from fastapi import Request
 from sqlalchemy.orm import Session
 
-from rovask.core.choices import UnknownState
-from rovask.core.cost import Forecast, forecast
-from rovask.core.first_look import looks, most_pressing
-from rovask.core.model import Finding, Refit, Unknown
-from rovask.core.orders import PartNeed, next_order, part_needs
+from rovask.core.books.forecast import Forecast, forecast
+from rovask.core.books.order_by import PartNeed, next_order, part_needs
+from rovask.core.plan.explain.first_look import looks, most_pressing
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
-from rovask.core.weather import cure_temperature
+from rovask.core.refit.choices import UnknownState
+from rovask.core.refit.model import Finding, Refit, Unknown
+from rovask.core.refit.weather import cure_temperature
 from rovask.core.words import day, day_and_time, minutes_of, money, span
 from rovask.store.accounts import SignedIn
 from rovask.store.database import transaction

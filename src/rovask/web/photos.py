@@ -8,10 +8,10 @@ from datetime import datetime
 from fastapi import Request
 from starlette.datastructures import UploadFile
 
-from rovask.core.edits import put
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Photo, Refit
-from rovask.core.records import Kind
+from rovask.core.refit.edits import put
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Photo, Refit
+from rovask.core.refit.records import Kind
 from rovask.formats.photo import Picture, read_photo
 from rovask.store import photos
 from rovask.web.security import Posted, settings_of

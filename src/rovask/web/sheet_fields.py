@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from rovask.core.choices import (
+from rovask.core.refit.choices import (
     Cooling,
     Drive,
     Emission,
@@ -26,8 +26,8 @@ from rovask.core.choices import (
     State,
     UnknownState,
 )
-from rovask.core.model import Refit
-from rovask.core.records import Kind
+from rovask.core.refit.model import Refit
+from rovask.core.refit.records import Kind
 from rovask.formats.recipe_file import library
 
 

@@ -9,9 +9,9 @@ from zoneinfo import ZoneInfo
 
 from pydantic import ValidationError
 
-from rovask.core.faults import faults_of
-from rovask.core.model import Frozen, Refit
-from rovask.core.records import MODELS, Kind
+from rovask.core.refit.faults import faults_of
+from rovask.core.refit.model import Frozen, Refit
+from rovask.core.refit.records import MODELS, Kind
 from rovask.web.sheet_fields import FIELDS, Field, How
 from rovask.web.spelling import (
     limits_text,

@@ -9,8 +9,8 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from rovask.core.choices import Emission, Service, Weekday
-from rovask.core.model import DayRange, OutageLimit, Shift, YardRule
+from rovask.core.refit.choices import Emission, Service, Weekday
+from rovask.core.refit.model import DayRange, OutageLimit, Shift, YardRule
 
 _DAYS = [day.value for day in Weekday]
 _SPAN = re.compile(r"^(\d{1,2}):?(\d{2})?\s*[-–]\s*(\d{1,2}):?(\d{2})?$")

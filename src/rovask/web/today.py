@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from rovask.core.choices import PartStatus, Role
-from rovask.core.model import Job, Part, Person, Refit, Task
-from rovask.core.orders import PartNeed
+from rovask.core.books.order_by import PartNeed
 from rovask.core.plan.result import Assignment, Plan
-from rovask.core.weather import HOUR, RAIN_FROM, Weather
+from rovask.core.refit.choices import PartStatus, Role
+from rovask.core.refit.model import Job, Part, Person, Refit, Task
+from rovask.core.refit.weather import HOUR, RAIN_FROM, Weather
 
 ORDER_SOON = timedelta(days=2)
 FIRST_HOUR, LAST_HOUR = 6, 22

@@ -13,11 +13,11 @@ from datetime import datetime
 
 from sqlalchemy import text
 
-from rovask.core.plan.improve import Status, Step, Stop, improve
+from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Draft, Planned, plan_of, settled
 from rovask.core.plan.result import Plan
-from rovask.core.plan.verdict import judge
-from rovask.core.plan.verify import verify
+from rovask.core.plan.solver.improve import Status, Step, Stop, improve
+from rovask.core.plan.verify.check import verify
 from rovask.settings import Settings
 from rovask.store import refits
 from rovask.store.database import transaction

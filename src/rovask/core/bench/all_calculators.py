@@ -9,7 +9,7 @@ from typing import Any
 
 from rovask.core.bench import coating_calculators, fitting_calculators, structure_calculators
 from rovask.core.bench.calculator import Calculator, Place, Result
-from rovask.core.faults import Fault, RefitFaults
+from rovask.core.refit.faults import Fault, RefitFaults
 
 MOST_HOURS, MOST_PARTS = 2000, 1e6  # as jobs.py takes them
 CALCULATORS: dict[str, Calculator] = {

@@ -7,8 +7,8 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from rovask.core.model import Refit
 from rovask.core.plan.result import Plan
+from rovask.core.refit.model import Refit
 
 Values = Mapping[str, Any]
 

@@ -20,9 +20,9 @@ from rovask.core.bench.calculator import (
     square_feet,
 )
 from rovask.core.bench.paint import litres_for, practical_rate, spreading_rate, tins_for, wet_film
-from rovask.core.jobs import WeatherNeed
-from rovask.core.plan.sky import hour_suits
-from rovask.core.weather import cure_factor, cure_temperature, daylight, dew_point, lag_at
+from rovask.core.plan.problem.sky import hour_suits
+from rovask.core.refit.jobs import WeatherNeed
+from rovask.core.refit.weather import cure_factor, cure_temperature, daylight, dew_point, lag_at
 
 LOSS = (("roller", "roller, 10 %"), ("brush", "brush, 15 %"), ("spray", "spray, 40 %"))
 _LOSSES = {"roller": 0.10, "brush": 0.15, "spray": 0.40}

@@ -18,7 +18,7 @@ from rovask.core.bench.calculator import (
 )
 from rovask.core.bench.laminate import bowl, filler_for, taper_of
 from rovask.core.bench.water import sealant_for
-from rovask.core.choices import PartStatus
+from rovask.core.refit.choices import PartStatus
 from rovask.core.words import day
 
 EPOXY = "Epoxy sensitises for life: gloves, long sleeves, mask when sanding; small batches, away from heat."

@@ -8,16 +8,16 @@ from datetime import datetime
 
 import numpy as np
 
-from rovask.core.model import Refit
-from rovask.core.plan.collide import explain_conflict, explain_stuck
-from rovask.core.plan.compile import compile_refit
-from rovask.core.plan.conflict import find_conflict
-from rovask.core.plan.first import Schedule, first_schedule
-from rovask.core.plan.problem import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, NO_MAX, Problem
+from rovask.core.plan.explain.collide import explain_conflict, explain_stuck
+from rovask.core.plan.explain.verdict import judge
+from rovask.core.plan.first.serial import Schedule, first_schedule
+from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, NO_MAX, Problem
+from rovask.core.plan.problem.compile import compile_refit
+from rovask.core.plan.problem.value import UNPLACED, value_of, with_weights
+from rovask.core.plan.problem.windows import cycle_of, windows_of
 from rovask.core.plan.result import Assignment, Collision, CollisionKind, Plan, Verdict
-from rovask.core.plan.value import UNPLACED, value_of, with_weights
-from rovask.core.plan.verdict import judge
-from rovask.core.plan.windows import cycle_of, windows_of
+from rovask.core.plan.solver.conflict import find_conflict
+from rovask.core.refit.model import Refit
 
 STARTS_TASKS = 1200  # tasks placed in all starts together: some twenty milliseconds …
 STARTS_TASKS_LARGE, LARGE = 900, 200  # … and fewer above so many tasks, where all else takes longer too

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from pydantic import Field
 
-from rovask.core.model import Frozen, Key, Moment
+from rovask.core.refit.model import Frozen, Key, Moment
 
 
 class Assignment(Frozen):

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from rovask.core.choices import Role, Spot, Weekday
-from rovask.core.edits import rebuilt
-from rovask.core.givens import Person, Place, Shift
-from rovask.core.jobs import Job
-from rovask.core.model import Refit
 from rovask.core.recipes.expand import Expansion, free_id
+from rovask.core.refit.choices import Role, Spot, Weekday
+from rovask.core.refit.edits import rebuilt
+from rovask.core.refit.givens import Person, Place, Shift
+from rovask.core.refit.jobs import Job
+from rovask.core.refit.model import Refit
 
 _SPOTS = list(Spot)
 _WEEK = tuple(Weekday)[:5]

@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Refit
 from rovask.core.recipes.facts import facts_of
 from rovask.core.recipes.formula import Value, holds, number, worked_out
 from rovask.core.recipes.recipe import Recipe
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Refit
 
 Answers = Mapping[str, Value]
 

@@ -8,13 +8,13 @@ from dataclasses import dataclass, field
 
 from pydantic import ValidationError
 
-from rovask.core.choices import LinkKind, Spot, State
-from rovask.core.faults import Fault, RefitFaults, faults_of
-from rovask.core.jobs import Choice, Job, Link, Part, Task, WorkTime
-from rovask.core.model import Gear, Inspection, OffBoat, Place, Refit, Unknown
 from rovask.core.recipes.answers import Answers, checked_answers, refusals, values_of
 from rovask.core.recipes.formula import BadFormula, Value, holds, number
 from rovask.core.recipes.recipe import Common, Recipe, StepLine, TieLine
+from rovask.core.refit.choices import LinkKind, Spot, State
+from rovask.core.refit.faults import Fault, RefitFaults, faults_of
+from rovask.core.refit.jobs import Choice, Job, Link, Part, Task, WorkTime
+from rovask.core.refit.model import Gear, Inspection, OffBoat, Place, Refit, Unknown
 
 BEFORE_LOOKS = 48.0  # hours after the haul in which nothing need be looked at yet
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from rovask.core.bench.bottom import bottom_area, topsides_area
-from rovask.core.choices import Fitting
-from rovask.core.model import Boat, Refit
 from rovask.core.recipes.formula import Value
+from rovask.core.refit.choices import Fitting
+from rovask.core.refit.model import Boat, Refit
 
 FACT_OF: dict[str, Callable[[Boat], Value]] = {
     "length": lambda boat: boat.length_m,

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from rovask.core.choices import Spot
-from rovask.core.model import Finding, Refit
 from rovask.core.recipes.answers import refusals
 from rovask.core.recipes.formula import BadFormula
 from rovask.core.recipes.recipe import Group, Recipe
+from rovask.core.refit.choices import Spot
+from rovask.core.refit.model import Finding, Refit
 
 MOST = 6
 LED_TO, EACH_WORD, LEAST = 8.0, 2.0, 1.0  # weights are a judgement: what was led to comes first, then place, then words

@@ -6,17 +6,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.choices import Service
-from rovask.core.cost import forecast
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Part, Refit
-from rovask.core.orders import part_needs
+from rovask.core.books.forecast import forecast
+from rovask.core.books.order_by import part_needs
 from rovask.core.plan.planner import Planned, plan_and_judge
 from rovask.core.plan.result import Outcome
 from rovask.core.recipes.adopt import adopted
 from rovask.core.recipes.answers import Answers
 from rovask.core.recipes.expand import Expansion, Library, expand
 from rovask.core.recipes.recipe import Recipe
+from rovask.core.refit.choices import Service
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Part, Refit
 from rovask.core.words import minutes_of
 
 

@@ -11,11 +11,11 @@ from typing import Annotated, Any, Self
 
 from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
-from rovask.core.choices import Emission, LinkKind, Need, Service, Spot, State
-from rovask.core.jobs import WeatherNeed
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.formula import LONGEST, BadFormula, names_in
-from rovask.core.values import Frozen, Hours, Key, Label, Line, Remark, Skill, Text, Unit
+from rovask.core.refit.choices import Emission, LinkKind, Need, Service, Spot, State
+from rovask.core.refit.jobs import WeatherNeed
+from rovask.core.refit.values import Frozen, Hours, Key, Label, Line, Remark, Skill, Text, Unit
 
 
 def _as_text(value: Any) -> Any:

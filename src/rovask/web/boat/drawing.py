@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from rovask.core.choices import Fitting, Severity, Spot
-from rovask.core.givens import Place
-from rovask.core.model import Finding, Refit
-from rovask.core.standings import PlaceStanding, Standing
+from rovask.core.refit.choices import Fitting, Severity, Spot
+from rovask.core.refit.givens import Place
+from rovask.core.refit.model import Finding, Refit
+from rovask.core.refit.standings import PlaceStanding, Standing
 from rovask.web.boat.curves import Point
 from rovask.web.boat.lines import Lines, Mast, bottom_at, lines_of, sheer_at
 

@@ -8,17 +8,17 @@ from datetime import datetime
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core.afloat import afloat_instead, done_afloat, last_ashore
-from rovask.core.choices import State
-from rovask.core.cost import forecast
-from rovask.core.edits import put, remove_job
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import OffBoat, Refit
+from rovask.core.books.forecast import forecast
+from rovask.core.plan.explain.afloat import afloat_instead, done_afloat, last_ashore
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.records import Kind
-from rovask.core.seen import Parked
-from rovask.core.seen_edits import place_parked
-from rovask.core.standings import is_off
+from rovask.core.refit.choices import State
+from rovask.core.refit.edits import put, remove_job
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import OffBoat, Refit
+from rovask.core.refit.records import Kind
+from rovask.core.refit.seen import Parked
+from rovask.core.refit.seen_edits import place_parked
+from rovask.core.refit.standings import is_off
 from rovask.core.words import minutes_of
 from rovask.web.page import Page, effect_of, page_here
 from rovask.web.photos import photo_in, with_photo

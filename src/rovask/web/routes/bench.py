@@ -12,10 +12,10 @@ from fastapi.responses import RedirectResponse, Response
 
 from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
 from rovask.core.bench.calculator import Calculator, Place, Result
-from rovask.core.edits import put, task_of, update_task
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Part, Refit
-from rovask.core.records import Kind
+from rovask.core.refit.edits import put, task_of, update_task
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Part, Refit
+from rovask.core.refit.records import Kind
 from rovask.store.errors import NotFound
 from rovask.web.bench_drawings import drawn
 from rovask.web.page import Page, page_here

@@ -8,15 +8,15 @@ from datetime import datetime
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core.edits import put
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Finding, Refit
 from rovask.core.recipes.expand import Library, half_hours
 from rovask.core.recipes.preview import Pick, filled, preview
 from rovask.core.recipes.recipe import Recipe
-from rovask.core.records import Kind
-from rovask.core.seen import Alternative, Decision, Parked
-from rovask.core.seen_edits import interim_fix, job_came_of
+from rovask.core.refit.edits import put
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Finding, Refit
+from rovask.core.refit.records import Kind
+from rovask.core.refit.seen import Alternative, Decision, Parked
+from rovask.core.refit.seen_edits import interim_fix, job_came_of
 from rovask.store.errors import NotFound
 from rovask.web.page import Page, effect_of, page_here
 from rovask.web.rendering import render

@@ -10,10 +10,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
-from rovask.core import edits
-from rovask.core.faults import RefitFaults
-from rovask.core.model import Job, Refit, Task
-from rovask.core.records import HEADER_FIELDS, LISTS, Key, Kind
+from rovask.core.refit import edits
+from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.model import Job, Refit, Task
+from rovask.core.refit.records import HEADER_FIELDS, LISTS, Key, Kind
 from rovask.store import refits
 from rovask.store.accounts import dismiss
 from rovask.store.database import transaction

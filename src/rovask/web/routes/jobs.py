@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.model import Job, Link, Refit
-from rovask.core.plan.ties import ties_of as ties_at
-from rovask.core.plan.why import holds
+from rovask.core.plan.explain.why import holds
+from rovask.core.plan.problem.ties import ties_of as ties_at
+from rovask.core.refit.model import Job, Link, Refit
 from rovask.store.errors import NotFound
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render

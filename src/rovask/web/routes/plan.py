@@ -11,7 +11,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sse_starlette import EventSourceResponse
 
-from rovask.core.plan.remedies import remedies
+from rovask.core.plan.explain.remedies import remedies
 from rovask.core.plan.result import Outcome
 from rovask.store import refits
 from rovask.store.database import transaction

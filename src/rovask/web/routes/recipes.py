@@ -10,15 +10,15 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import UploadFile
 
-from rovask.core.edits import rebuilt
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Refit
 from rovask.core.recipes.answers import default_answers, refusals
 from rovask.core.recipes.expand import Library
 from rovask.core.recipes.formula import BadFormula, Value
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
-from rovask.core.seen_edits import job_came_of
+from rovask.core.refit.edits import rebuilt
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Refit
+from rovask.core.refit.seen_edits import job_came_of
 from rovask.store import recipes as kept_recipes
 from rovask.store import refits
 from rovask.store.database import transaction

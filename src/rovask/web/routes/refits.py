@@ -11,11 +11,11 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import UploadFile
 
-from rovask.core import edits
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Refit
 from rovask.core.recipes.places import places_of
-from rovask.core.records import Kind
+from rovask.core.refit import edits
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Refit
+from rovask.core.refit.records import Kind
 from rovask.formats.bundle import is_bundle, read_bundle, write_bundle
 from rovask.formats.photo import from_kept
 from rovask.formats.recipe_file import library

@@ -10,17 +10,17 @@ from datetime import datetime
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core.choices import Severity, UnknownState
-from rovask.core.edits import put
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.first_look import LookBy, looks
-from rovask.core.model import Finding, Refit
+from rovask.core.plan.explain.first_look import LookBy, looks
 from rovask.core.recipes.expand import Library
 from rovask.core.recipes.likely import likely_recipes
 from rovask.core.recipes.preview import Pick, filled, preview
 from rovask.core.recipes.recipe import Recipe
-from rovask.core.records import Kind
-from rovask.core.seen_edits import look_again, look_at, real_finding, real_work, settle_unknown
+from rovask.core.refit.choices import Severity, UnknownState
+from rovask.core.refit.edits import put
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Finding, Refit
+from rovask.core.refit.records import Kind
+from rovask.core.refit.seen_edits import look_again, look_at, real_finding, real_work, settle_unknown
 from rovask.store import photos as photo_files
 from rovask.store import refits
 from rovask.store.database import transaction

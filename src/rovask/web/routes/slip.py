@@ -9,10 +9,10 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, Field, field_validator
 
-from rovask.core.plan.gains import gains
-from rovask.core.plan.moves import moved_near, moves
+from rovask.core.plan.explain.gains import gains
+from rovask.core.plan.explain.moves import moved_near, moves
+from rovask.core.plan.explain.why import holds
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.plan.why import holds
 from rovask.store.cache import LRU
 from rovask.store.database import transaction
 from rovask.store.refits import plan_before

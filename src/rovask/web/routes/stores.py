@@ -7,11 +7,11 @@ from datetime import datetime, timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core import edits
-from rovask.core.choices import PartStatus
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Part, Refit
-from rovask.core.records import Kind
+from rovask.core.refit import edits
+from rovask.core.refit.choices import PartStatus
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Part, Refit
+from rovask.core.refit.records import Kind
 from rovask.store import refits
 from rovask.store.database import transaction
 from rovask.web.page import page_here

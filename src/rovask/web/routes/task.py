@@ -9,11 +9,11 @@ from datetime import UTC, datetime, timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core import edits
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import HoursEntry, Refit
 from rovask.core.plan.result import Assignment
-from rovask.core.records import Kind
+from rovask.core.refit import edits
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import HoursEntry, Refit
+from rovask.core.refit.records import Kind
 from rovask.store import refits
 from rovask.store.database import transaction
 from rovask.web.routes.edit import WORDS, kind_of, new_id

@@ -8,11 +8,11 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import UploadFile
 
-from rovask.core.edits import rebuilt
-from rovask.core.faults import Fault, RefitFaults
-from rovask.core.model import Refit
-from rovask.core.sky_edits import said_rain
-from rovask.core.weather import Weather
+from rovask.core.refit.edits import rebuilt
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Refit
+from rovask.core.refit.sky_edits import said_rain
+from rovask.core.refit.weather import Weather
 from rovask.formats.weather_csv import read_weather
 from rovask.store import refits
 from rovask.store.database import transaction

@@ -9,12 +9,12 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from rovask.core.choices import LinkKind, PartStatus
-from rovask.core.model import Job, Refit, Task
-from rovask.core.plan.compile import ready_at
+from rovask.core.plan.problem.compile import ready_at
+from rovask.core.plan.problem.ties import lags_of
 from rovask.core.plan.result import Assignment, Plan, Verdict
-from rovask.core.plan.ties import lags_of
-from rovask.core.weather import HOUR, RAIN_FROM, Weather, cure_temperature
+from rovask.core.refit.choices import LinkKind, PartStatus
+from rovask.core.refit.model import Job, Refit, Task
+from rovask.core.refit.weather import HOUR, RAIN_FROM, Weather, cure_temperature
 from rovask.core.words import day_and_time
 from rovask.web.slip.marks import (
     Band,

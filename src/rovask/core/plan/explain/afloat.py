@@ -1,0 +1,71 @@
+"""What is planned ashore and could be done afloat, and what that would save."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from rovask.core.plan.result import Plan
+from rovask.core.refit.choices import Spot, State
+from rovask.core.refit.edits import rebuilt
+from rovask.core.refit.jobs import Job
+from rovask.core.refit.model import Refit
+
+
+def afloat_instead(refit: Refit) -> list[tuple[Job, float]]:
+    """Jobs not begun whose every task could be done afloat though planned ashore, with their hours: days ashore saved.
+
+    A job can when she needs neither be dry nor out for it: no task of it is outside below the deck edge.
+    """
+    dry = {Spot.BOTTOM, Spot.KEEL, Spot.RUDDER, Spot.SHAFT, Spot.THROUGH_HULLS, Spot.WATERLINE, Spot.TOPSIDES}
+    spots = {place.id: place.spot for place in refit.places}
+    out = []
+    for job in refit.jobs:
+        open_ = [task for task in job.tasks if not task.done_at]
+        ashore = [task for task in open_ if task.state is State.ASHORE]
+        if not ashore or any(task.begun_at for task in job.tasks) or job.recipe in ("haul", "look", "ready", "launch"):
+            continue
+        if all(spots.get(task.place) not in {*dry, None, Spot.ASHORE} for task in ashore) and not _hangs_on_hull(
+            refit, job
+        ):
+            out.append((job, sum(task.work.likely * task.units * task.hands for task in ashore)))
+    return out
+
+
+def done_afloat(refit: Refit, jobs: set[str], state: State) -> Refit:
+    """The refit with these jobs done afloat instead of ashore."""
+    rows = tuple(
+        job.model_copy(
+            update={
+                "tasks": tuple(
+                    task.model_copy(update={"state": state})
+                    if task.state is State.ASHORE and not task.begun_at
+                    else task
+                    for task in job.tasks
+                )
+            }
+        )
+        if job.id in jobs
+        else job
+        for job in refit.jobs
+    )
+    moved = {task.id for job in rows if job.id in jobs for task in job.tasks}
+    links = tuple(link for link in refit.links if link.reason != "standing safely" or link.then not in moved)
+    return rebuilt(refit, jobs=rows, links=links)
+
+
+def _hangs_on_hull(refit: Refit, job: Job) -> bool:
+    """Whether work elsewhere in the refit waits for this job, so that it can't simply go afloat."""
+    mine = {task.id for task in job.tasks}
+    return any(
+        link.first in mine
+        and link.then in refit.tasks
+        and link.then not in mine
+        and refit.tasks[link.then].state is State.ASHORE
+        for link in refit.links
+    )
+
+
+def last_ashore(refit: Refit, plan: Plan) -> datetime:
+    """When the last work ashore ends; the haul-out without any."""
+    ends = (item.end for item in plan.assignments if refit.tasks[item.task].state is State.ASHORE)
+    return max(ends, default=refit.haul_at)

@@ -1,0 +1,144 @@
+"""Why ties can't hold: the tasks, the lags and the hours that push each other apart, in a sentence."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from rovask.core.plan.problem.arrays import FIRST_TASK, NO_MAX, Problem
+from rovask.core.plan.problem.windows import Windows, cycle_of
+from rovask.core.plan.result import Collision, CollisionKind
+from rovask.core.plan.solver.conflict import Conflict, RuleKind
+from rovask.core.refit.model import Refit
+from rovask.core.words import day_and_time
+
+_PHRASE = (
+    "“{then}” must start {lag} after “{first}” ends",
+    "“{then}” must start {lag} after “{first}” starts",
+    "“{then}” must end {lag} after “{first}” ends",
+    "“{then}” must end {lag} after “{first}” starts",
+)
+
+
+def _title(refit: Refit, key: str) -> str:
+    return refit.tasks[key].title if key in refit.tasks else f"the {key}"
+
+
+def _lag(low: int, high: int) -> str:
+    if high == NO_MAX:
+        return f"at least {low / 2:g} h" if low else "right or any time"
+    if low == high:
+        return f"exactly {low / 2:g} h"
+    return f"at most {high / 2:g} h" if low == 0 else f"between {low / 2:g} h and {high / 2:g} h"
+
+
+def _describe(refit: Refit, problem: Problem, arc: int) -> str:
+    first, then, kind, low, high = (int(value) for value in problem.arrays.arcs[arc])
+    return _PHRASE[kind].format(
+        first=_title(refit, problem.name(first)), then=_title(refit, problem.name(then)), lag=_lag(low, high)
+    )
+
+
+def _working_hours(problem: Problem, node: int) -> str:
+    """The hours in which a node's people work, as the plan sees them in their first week there."""
+    spans = set()
+    for mode in range(problem.arrays.mode_lo[node], problem.arrays.mode_hi[node]):
+        calendar = problem.arrays.mode_calendar[mode]
+        tomorrow = problem.grid.midnight(problem.grid.local(problem.arrays.now).date() + timedelta(days=1))
+        at = int(problem.arrays.pos[calendar, problem.arrays.rank[calendar, tomorrow]])
+        for _ in range(5):
+            if at >= problem.horizon:
+                break
+            end = at
+            while end < problem.horizon and problem.arrays.rank[calendar, end + 1] > problem.arrays.rank[calendar, end]:
+                end += 1
+            spans.add((f"{problem.grid.local(at):%H:%M}", f"{problem.grid.local(end):%H:%M}"))
+            at = int(problem.arrays.pos[calendar, problem.arrays.rank[calendar, end]])
+    return ", ".join(f"{start}-{end}" for start, end in sorted(spans)[:4])
+
+
+def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision:
+    """Name what makes ``windows`` impossible: a missed maximum, a pin, a cycle of ties, or too much work in a row."""
+    zone = refit.yard.zone
+    arcs = list(reversed(cycle_of(problem, windows)))
+    stuck = windows.stuck
+    nodes: list[int] = []
+    for arc in arcs:
+        nodes += [int(end) for end in problem.arrays.arcs[arc][:2] if int(end) not in nodes]
+    if stuck not in nodes:
+        nodes.append(stuck)
+    title = _title(refit, problem.name(stuck))
+
+    last = problem.arrays.arcs[windows.via[stuck]] if windows.via[stuck] >= 0 else None
+    if last is not None and last[4] != NO_MAX and problem.arrays.fixed_end[last[0]] >= 0 and int(last[1]) == stuck:
+        base = problem.arrays.fixed_end[last[0]] if last[2] in (0, 2) else problem.arrays.fixed_start[last[0]]
+        closes = problem.grid.moment(int(base + last[4]))
+        first = _title(refit, problem.name(int(last[0])))
+        return Collision(
+            kind=CollisionKind.TIES,
+            tasks=_tasks(problem, [stuck]),
+            sentence=f"“{title}” had to follow “{first}” by {day_and_time(closes, zone)} "
+            f"({last[4] / 2:g} h), and the plan can't reach that any more. Add the work that makes it good "
+            "(wash, abrade, wipe) and tie “"
+            f"{title}” to that instead.",
+        )
+    pinned = [n for n in nodes if n >= FIRST_TASK and problem.arrays.deadline[n] < problem.horizon]
+    if pinned:
+        node = pinned[-1]
+        task = refit.tasks[problem.name(node)]
+        when = day_and_time(task.pin, zone) if task.pin else "its pin"
+        reason = "; ".join(_describe(refit, problem, arc) for arc in arcs)
+        if not reason:
+            reason = "its people don't work then, or its parts or the haul come later"
+        return Collision(
+            kind=CollisionKind.PIN,
+            tasks=_tasks(problem, [node]),
+            sentence=f"“{task.title}” is pinned to {when}, but {reason}. Take the pin out or move it.",
+        )
+    if len(arcs) > 1 or (arcs and any(problem.arrays.arcs[arc][4] != NO_MAX for arc in arcs)):
+        ties = "; ".join(dict.fromkeys(_describe(refit, problem, arc) for arc in arcs))
+        hours = {f"{_title(refit, problem.name(n))}: {_working_hours(problem, n)}" for n in nodes if n >= FIRST_TASK}
+        return Collision(
+            kind=CollisionKind.TIES,
+            tasks=_tasks(problem, nodes),
+            sentence=f"These can't all hold: {ties}. Work is possible at ({'; '.join(sorted(hours))}). "
+            "Change a lag, the hours or the order.",
+        )
+    return Collision(
+        kind=CollisionKind.HORIZON,
+        tasks=_tasks(problem, [stuck]),
+        sentence=f"“{title}” finds no working hours in the days that are planned "
+        f"(until {day_and_time(problem.grid.moment(problem.horizon), zone)}).",
+    )
+
+
+def explain_conflict(refit: Refit, problem: Problem, conflict: Conflict) -> Collision:
+    """A conflict the solver proved, in the sailor's words: ties, people with their hours, places, what can't stand what."""
+    told, who = [], set()
+    for part in conflict.parts:
+        if part.kind is RuleKind.TIE:
+            told.append(_describe(refit, problem, part.at))
+        elif part.kind is RuleKind.PERSON:
+            who.add(refit.persons[problem.people[part.at]].name)
+        elif part.kind is RuleKind.RESOURCE:
+            key = problem.resources[part.at]
+            thing = refit.place_by_id.get(key) or refit.gear_by_id[key]
+            told.append(f"{thing.name} has room for {problem.arrays.capacity[part.at]}")
+        else:
+            first, other = problem.name(part.at), problem.name(part.other)
+            told.append(f"“{_title(refit, first)}” and “{_title(refit, other)}” can't stand each other")
+    if who:
+        told.append(f"{' and '.join(sorted(who))} can be at one task at a time")
+    hours = {f"{_title(refit, problem.name(n))}: {_working_hours(problem, n)}" for n in conflict.nodes}
+    sentence = f"These can't all hold: {'; '.join(told)}."
+    if hours:
+        sentence += f" Work is possible at ({'; '.join(sorted(hours))})."
+    nodes = list(conflict.nodes) or list(range(FIRST_TASK, problem.size))
+    return Collision(
+        kind=CollisionKind.TIES,
+        tasks=_tasks(problem, nodes),
+        sentence=sentence + (" Change one of them." if conflict.smallest else " One of these has to give way."),
+    )
+
+
+def _tasks(problem: Problem, nodes: list[int]) -> tuple[str, ...]:
+    return tuple(problem.name(node) for node in nodes if node >= FIRST_TASK)

@@ -1,0 +1,60 @@
+"""What moved between two plans of one refit, and why each task lies where it does now."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from rovask.core.plan.explain.why import holds
+from rovask.core.plan.result import Plan
+from rovask.core.refit.model import Refit
+
+WORTH_TELLING = timedelta(minutes=30)
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """A task that starts at another time or with other people, or that came in or fell out (None)."""
+
+    task: str
+    was: datetime | None
+    now: datetime | None
+    other_people: bool
+    why: str
+
+
+def moves(refit: Refit, before: Plan, after: Plan) -> list[Move]:
+    """Every task not begun that moved by more than half an hour or changed hands, the nearest first. O(moved x tasks)."""
+    return [
+        Move(move.task, move.was, move.now, move.other_people, next(iter(holds(refit, after, move.task)), ""))
+        for move in _moved(refit, before, after)
+    ]
+
+
+def _moved(refit: Refit, before: Plan, after: Plan) -> list[Move]:
+    """``moves`` without the reasons. O(tasks)."""
+    old, new = before.by_task(), after.by_task()
+    out = []
+    for key, task in refit.tasks.items():
+        if task.begun_at:
+            continue
+        was, is_ = old.get(key), new.get(key)
+        if was is None and is_ is None:
+            continue
+        if was is None or is_ is None:
+            out.append(Move(key, was.start if was else None, is_.start if is_ else None, False, ""))
+            continue
+        people = set(was.people) != set(is_.people)
+        if abs(is_.start - was.start) > WORTH_TELLING or people:
+            out.append(Move(key, was.start, is_.start, people, ""))
+    out.sort(key=lambda move: (min(at for at in (move.was, move.now) if at), move.task))
+    return out
+
+
+def moved_near(refit: Refit, before: Plan, after: Plan, days: int = 3) -> tuple[int, int]:
+    """How many tasks of the coming days moved, and how many there were."""
+    edge = after.now + timedelta(days=days)
+    near = {item.task for item in before.assignments if after.now <= item.start < edge}
+    near = {key for key in near if key in refit.tasks and not refit.tasks[key].begun_at}
+    changed = {move.task for move in _moved(refit, before, after)}
+    return len(near & changed), len(near)

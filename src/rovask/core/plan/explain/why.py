@@ -1,0 +1,157 @@
+"""What holds a task where it is: the one or two things that keep it from starting sooner, and what would free it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+
+from rovask.core.plan.problem.compile import ready_at
+from rovask.core.plan.problem.rivals import reaches, shunned_by
+from rovask.core.plan.problem.sky import hour_suits
+from rovask.core.plan.problem.ties import Tie, ties_of
+from rovask.core.plan.result import Assignment, Plan
+from rovask.core.refit.choices import LinkKind, PartStatus, State
+from rovask.core.refit.model import Refit, Task
+from rovask.core.words import day_and_time
+
+MOST_REASONS = 2
+HALF_HOUR = timedelta(minutes=30)
+NEAR = timedelta(hours=1)
+Hold = tuple[datetime, str]
+
+
+def holds(refit: Refit, plan: Plan, key: str, ties: Sequence[Tie] | None = None) -> list[str]:
+    """Up to three sentences, the latest hold first; empty for a task that isn't planned.
+
+    A hold is told when nothing else would keep the task back after it. The last sentence says from when it could start
+    without that hold, as far as its ties, people, place and parts go. ties: those of the plan's moment, when they are
+    at hand already.
+    """
+    item, task = plan.by_task().get(key), refit.tasks[key]
+    if item is None:
+        return []
+    if task.done_at:
+        return ["It is done."]
+    if task.begun_at:
+        return ["It is under way."]
+    if task.pin == item.start:
+        return [f"It is pinned to {day_and_time(item.start, refit.yard.zone)}."]
+    found = [
+        *_ties(refit, plan, task, ties_of(refit, plan.now) if ties is None else ties),
+        *_givens(refit, plan, task),
+        *_neighbours(refit, plan, task, item),
+    ]
+    found = [hold for hold in found if hold[0] <= item.start]
+    if not found:
+        return [
+            _waiting(refit, task, item, plan.now)
+            or "Nothing keeps it from starting sooner; the plan found no better place for it."
+        ]
+    found.sort(key=lambda hold: hold[0], reverse=True)
+    latest = found[0][0]
+    out = list(dict.fromkeys(text for moment, text in found if latest - moment <= NEAR))[:MOST_REASONS]
+    if item.start - latest > HALF_HOUR:
+        out.append(_waiting(refit, task, item, latest) or _hours_of(refit, item))
+    next_ = next((moment for moment, _ in found if latest - moment > NEAR), None)
+    if next_ is not None and next_ > plan.now and len(out) < 3:
+        out.append(f"Without that it could start from {day_and_time(next_, refit.yard.zone)}.")
+    return out
+
+
+def _hours_of(refit: Refit, item: Assignment) -> str:
+    names = " and ".join(refit.persons[who].name for who in item.people)
+    return f"After that it waits for hours when {names} can work."
+
+
+def _waiting(refit: Refit, task: Task, item: Assignment, since: datetime) -> str:
+    """Whether it waits for weather: hours of the forecast between ``since`` and its start that don't suit it."""
+    weather, need = refit.weather, task.weather
+    if need is None or weather.start is None:
+        return ""
+    bad = [
+        hour
+        for hour in range(len(weather.rain))
+        if since <= weather.start + timedelta(hours=hour) < item.start and not hour_suits(need, weather, hour)
+    ]
+    if not bad:
+        return ""
+    last = weather.start + timedelta(hours=bad[-1] + 1)
+    return f"It waits for suitable weather: {len(bad)} h until {day_and_time(last, refit.yard.zone)} don't suit it."
+
+
+def _ties(refit: Refit, plan: Plan, task: Task, ties: Sequence[Tie]) -> list[Hold]:
+    at = plan.by_task()
+    out = []
+    for tie in ties:
+        if tie.then != task.id or tie.kind in (LinkKind.FF, LinkKind.SF):
+            continue
+        base, name = _event(refit, at, plan, tie)
+        if base is None:
+            continue
+        hours = tie.low / 2
+        lag = f"{hours:g} h after" if hours else "after"
+        why = f" ({tie.reason})" if tie.reason else ""
+        out.append((base + timedelta(hours=hours), f"It comes {lag} {name}{why}."))
+    return out
+
+
+def _event(refit: Refit, at: dict[str, Assignment], plan: Plan, tie: Tie) -> tuple[datetime | None, str]:
+    if tie.first == "haul":
+        return refit.haul_at, "the haul-out"
+    if tie.first == "launch":
+        return plan.launch, "the launch"
+    item = at.get(tie.first)
+    title = f"“{refit.tasks[tie.first].title}”"
+    if item is None:
+        return None, title
+    return (item.end, title) if tie.kind is LinkKind.FS else (item.start, f"{title} begins")
+
+
+def _givens(refit: Refit, plan: Plan, task: Task) -> list[Hold]:
+    out = []
+    if task.state is State.AFLOAT_AFTER:
+        out.append((plan.launch, "It needs the boat afloat."))
+    if task.state is State.SLINGS:
+        hours = refit.yard.slings_hours
+        out.append(
+            (plan.launch - timedelta(hours=hours), f"It is done in the slings, {hours:g} h before the launch at most.")
+        )
+    if task.state is State.ASHORE and refit.haul_at > plan.now:
+        out.append((refit.haul_at, "It needs the boat ashore."))
+    for key in task.parts:
+        part = refit.part_by_id[key]
+        ready = ready_at(part, plan.now)
+        if ready is not None and part.status is not PartStatus.ABOARD:
+            out.append((ready, f"It waits for {part.name}, {day_and_time(ready, refit.yard.zone)}."))
+    return out
+
+
+def _neighbours(refit: Refit, plan: Plan, task: Task, item: Assignment) -> list[Hold]:
+    """Work before this one by the same people, in the same place, with the same equipment, or that it can't stand."""
+    out = []
+    room = refit.place_by_id[task.place]
+    near = reaches(refit)[task.place]
+    shy = shunned_by(task)
+    for other in plan.assignments:
+        before = refit.tasks[other.task]
+        if other.task == task.id or other.end > item.start:
+            continue
+        wet = other.end + timedelta(hours=before.tender)
+        given = [what.value for what in task.emits if what in shunned_by(before) and not task.contained_by]
+        borne = [what.value for what in before.emits if what in shy and not before.contained_by]
+        if before.place in near and given and wet <= item.start:
+            out.append((wet, f"Its {given[0]} would spoil “{before.title}” until then."))
+        if before.done_at:
+            continue
+        if before.place in near and borne:
+            out.append((other.end, f"“{before.title}” gives off {borne[0]} until then."))
+        shared = [who for who in other.people if who in item.people]
+        tools = [key for key in task.gear if key in before.gear and refit.gear_by_id[key].count < 2]
+        if shared:
+            names = " and ".join(refit.persons[who].name for who in shared)
+            out.append((other.end, f"{names} is at “{before.title}” until then."))
+        elif before.place == task.place and before.hands + task.hands > room.capacity:
+            out.append((other.end, f"{room.name} is taken by “{before.title}” until then."))
+        elif tools:
+            out.append((other.end, f"{refit.gear_by_id[tools[0]].name} is in use at “{before.title}” until then."))
+    return out

@@ -1,0 +1,1 @@
+"""The first plan, in milliseconds, and the repair of a plan after a change."""

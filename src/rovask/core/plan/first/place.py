@@ -1,0 +1,405 @@
+"""Placing tasks one by one, compiled: the inner loops of the first plan (first.py says what they are for).
+
+Every function takes the packed Tables it needs; the start, end, resume and mode of each node are filled in as it is
+placed, ``busy`` holds the slots of each person, ``used`` what is taken of each place and equipment, ``worked`` tasks by person and day.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from rovask.core.plan.problem.arrays import (
+    ANCHOR_MODE,
+    ARC_HI,
+    ARC_LO,
+    CALENDAR,
+    DEADLINE,
+    FIRST_TASK,
+    FIXED_END,
+    FIXED_START,
+    JOB,
+    LONGEST_RUN,
+    MODE_HI,
+    MODE_LO,
+    NEED,
+    NO_MAX,
+    PENALTY,
+    PEOPLE,
+    RELEASE,
+    RIVAL_HI,
+    RIVAL_LO,
+    USE_HI,
+    USE_LO,
+    WORK,
+)
+from rovask.core.plan.problem.compiled import compiled, compiled_lean
+from rovask.core.plan.problem.modes import fit_after
+from rovask.core.plan.problem.value import UNPLACED
+
+MOST_TAKEN_BACK = 400
+LONG_PAUSE = 48  # slots: a day in which begun work lies open
+WORTH_WAITING = 16
+BIG = 1 << 40
+
+
+@compiled_lean
+def clash(node_, mode_, use, capacity, rival, node, mode, begin, finish, start, end, resume, busy, used):  # type: ignore[no-untyped-def]
+    """The last slot in which a node's crew, places or equipment are taken or a rival is about, or -1."""
+    last = -1
+    for at in range(node_[node, USE_LO], node_[node, USE_HI]):
+        what = use[at, 0]
+        most = capacity[what] - use[at, 1]
+        for slot in range(finish - 1, max(begin, last + 1) - 1, -1):
+            if used[what, slot] > most:
+                last = slot
+                break
+    for column in range(PEOPLE, mode_.shape[1]):
+        who = mode_[mode, column]
+        if who < 0:
+            break
+        for slot in range(finish - 1, max(begin, last + 1) - 1, -1):
+            if busy[who, slot]:
+                last = slot
+                break
+    for at in range(node_[node, RIVAL_LO], node_[node, RIVAL_HI]):
+        other, mine, theirs = rival[at, 0], rival[at, 1], rival[at, 2]
+        if start[other] == UNPLACED:
+            continue
+        from_ = resume[other] if resume[other] >= 0 else start[other]
+        if begin < end[other] + theirs and from_ < finish + mine:
+            last = max(last, end[other] + theirs - 1)
+    return last
+
+
+@compiled_lean
+def _tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):  # type: ignore[no-untyped-def]
+    """Whether somebody of the crew would work too many days on end."""
+    calendar = mode_[mode, CALENDAR]
+    days = len(day_slot)
+    first, last = day_of[begin], day_of[finish - 1]
+    for row in range(PEOPLE, mode_.shape[1]):
+        who = mode_[mode, row]
+        if who < 0:
+            break
+        most = person[who, LONGEST_RUN]
+        if most == 0:
+            continue
+        run = 0
+        for day in range(max(first - most, 0), min(last + most, days - 1) + 1):
+            works = worked[who, day] > 0
+            if not works and first <= day <= last:
+                low = max(begin, day_slot[day])
+                high = min(finish, day_slot[day + 1] if day + 1 < days else finish)
+                works = rank[calendar, high] > rank[calendar, low]
+            run = run + 1 if works else 0
+            if run > most:
+                return True
+    return False
+
+
+@compiled_lean
+def _room(  # type: ignore[no-untyped-def]
+    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+    node, mode, earliest, earliest_end, latest, latest_end, start, end, resume, busy, used, worked,
+):  # fmt: skip
+    """First (start, end) of ``node`` in ``mode`` with all it takes free inside the bounds, or (-1, -1)."""
+    horizon = pos.shape[1] - 1
+    calendar = mode_[mode, CALENDAR]
+    at = earliest
+    held_start, held_end = -1, -1
+    if earliest_end > horizon:
+        return -1, -1
+    while at <= latest and at < horizon:
+        begin, finish = fit_after(node_, rank, pos, sky_run, node, calendar, at)
+        if begin > latest or finish > latest_end or finish > horizon:
+            break
+        if finish < earliest_end:
+            first = max(rank[calendar, earliest_end - 1] - node_[node, WORK] + 1, rank[calendar, begin] + 1)
+            at = max(pos[calendar, first], begin + 1)
+            continue
+        taken = clash(node_, mode_, use, capacity, rival, node, mode, begin, finish, start, end, resume, busy, used)
+        if taken >= 0:
+            at = max(taken, begin) + 1
+            continue
+        if _tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):
+            day = day_of[begin] + 1
+            if day >= len(day_slot):
+                break
+            at = day_slot[day]
+            continue
+        if held_start >= 0:
+            if finish <= held_end + WORTH_WAITING:
+                return begin, finish
+            break
+        if finish - begin - node_[node, WORK] <= LONG_PAUSE:
+            return begin, finish
+        # it would lie open for days: rather begin after the pause, if that ends hardly later
+        held_start, held_end = begin, finish
+        first = rank[calendar, begin]
+        while pos[calendar, first + 1] - pos[calendar, first] <= LONG_PAUSE // 2:
+            first += 1
+            if first >= rank[calendar, finish - 1]:
+                return begin, finish
+        at = pos[calendar, first + 1]
+    return held_start, held_end
+
+
+@compiled_lean
+def mark(node_, mode_, rank, use, person, day_of, day_slot, node, mode, begin, finish, sign, busy, used, worked):  # type: ignore[no-untyped-def]
+    """Take (sign 1) or give back (sign -1) what a node uses from ``begin`` to ``finish``."""
+    for at in range(node_[node, USE_LO], node_[node, USE_HI]):
+        what, amount = use[at, 0], sign * use[at, 1]
+        for slot in range(begin, finish):
+            used[what, slot] += amount
+    calendar = mode_[mode, CALENDAR]
+    days = len(day_slot)
+    for row in range(PEOPLE, mode_.shape[1]):
+        who = mode_[mode, row]
+        if who < 0:
+            break
+        for slot in range(begin, finish):
+            busy[who, slot] = sign > 0
+        if person[who, LONGEST_RUN] > 0:
+            for day in range(day_of[begin], day_of[finish - 1] + 1):
+                low = max(begin, day_slot[day])
+                high = min(finish, day_slot[day + 1] if day + 1 < days else finish)
+                if rank[calendar, high] > rank[calendar, low]:
+                    worked[who, day] += sign
+
+
+@compiled_lean
+def bounds(node_, arcs, touch, node, start, end, low_start, low_end):  # type: ignore[no-untyped-def]
+    """Bounds on (start, end) from the neighbours already placed, and which of them sets each upper bound."""
+    s_lo, e_lo, s_hi, e_hi, s_by, e_by = low_start, low_end, BIG, BIG, -1, -1
+    for at in range(node_[node, ARC_LO], node_[node, ARC_HI]):
+        arc = touch[at]
+        first, then, kind, low, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 3], arcs[arc, 4]
+        from_end = kind == 0 or kind == 2
+        to_start = kind == 0 or kind == 1
+        if then == node and start[first] != UNPLACED:
+            base = end[first] if from_end else start[first]
+            if to_start:
+                s_lo = max(s_lo, base + low)
+                if high != NO_MAX and base + high < s_hi:
+                    s_hi, s_by = base + high, first
+            else:
+                e_lo = max(e_lo, base + low)
+                if high != NO_MAX and base + high < e_hi:
+                    e_hi, e_by = base + high, first
+        elif first == node and start[then] != UNPLACED:
+            base = start[then] if to_start else end[then]
+            if from_end:
+                if base - low < e_hi:
+                    e_hi, e_by = base - low, then
+                if high != NO_MAX:
+                    e_lo = max(e_lo, base - high)
+            else:
+                if base - low < s_hi:
+                    s_hi, s_by = base - low, then
+                if high != NO_MAX:
+                    s_lo = max(s_lo, base - high)
+    return s_lo, e_lo, s_hi, e_hi, s_by, e_by
+
+
+@compiled_lean
+def _place(  # type: ignore[no-untyped-def]
+    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+    node, s_lo, e_lo, s_hi, e_hi, greed, stick, start, end, resume, busy, used, worked,
+):  # fmt: skip
+    """Best (start, end, mode) for a node: earliest end, penalties weighed by ``greed``. (-1, -1, -1) if none."""
+    horizon = pos.shape[1] - 1
+    if node_[node, WORK] == 0:
+        at = max(s_lo, e_lo)
+        if at <= min(s_hi, e_hi) and at <= horizon:
+            return at, at, node_[node, MODE_LO]
+        return -1, -1, -1
+    latest = min(s_hi, node_[node, DEADLINE]) if node_[node, FIXED_START] < 0 else horizon
+    best_start, best_end, best_mode, best = -1, -1, -1, BIG
+    for mode in range(node_[node, MODE_LO], node_[node, MODE_HI]):
+        begin, finish = _room(
+            node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+            node, mode, max(s_lo, 0), e_lo, latest, e_hi, start, end, resume, busy, used, worked,
+        )  # fmt: skip
+        if begin < 0:
+            continue
+        score = finish + greed * mode_[mode, PENALTY]
+        if stick > 0 and node_[node, ANCHOR_MODE] >= 0 and node_[node, ANCHOR_MODE] != mode:
+            score += stick
+        if score < best:
+            best_start, best_end, best_mode, best = begin, finish, mode, score
+    return best_start, best_end, best_mode
+
+
+@compiled_lean
+def _release_followers(node_, arcs, touch, node, sign, waits, pulls):  # type: ignore[no-untyped-def]
+    """A node was placed (sign 1) or taken back (-1): those after it wait for one less, or one more."""
+    for at in range(node_[node, ARC_LO], node_[node, ARC_HI]):
+        arc = touch[at]
+        then = arcs[arc, 1]
+        if arcs[arc, 0] == node and then != node:
+            waits[then] -= sign
+            if arcs[arc, 4] != NO_MAX:
+                pulls[then] += sign
+
+
+@compiled
+def place_all(  # type: ignore[no-untyped-def]
+    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, touch, first_worked,
+    key, greed, stick, floor, low_start, low_end, job_order,
+):  # fmt: skip
+    """One schedule from one priority vector (small first). Returns (stuck, arrays)."""
+    size, horizon = len(node_), pos.shape[1] - 1
+    need, job, work = node_[:, NEED], node_[:, JOB], node_[:, WORK]
+    fixed_start, fixed_end = node_[:, FIXED_START], node_[:, FIXED_END]
+    start, end = np.full(size, UNPLACED, dtype=np.int64), np.full(size, UNPLACED, dtype=np.int64)
+    resume, mode = np.full(size, UNPLACED, dtype=np.int64), np.full(size, UNPLACED, dtype=np.int64)
+    busy = np.zeros((len(person), horizon + 1), dtype=np.bool_)
+    used = np.zeros((len(capacity), horizon + 1), dtype=np.int32)
+    worked = first_worked.copy()
+    raised = np.maximum(low_start, floor)
+    order = np.zeros(size, dtype=np.int64)
+    count = 0
+    for node in range(size):  # facts, and what is under way, before anything else
+        if fixed_end[node] >= 0:
+            start[node], end[node], mode[node] = fixed_start[node], fixed_end[node], node_[node, MODE_LO]
+    for node in range(size):
+        if fixed_start[node] >= 0 and fixed_end[node] < 0:
+            s, e, m = _place(
+                node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+                node, node_[node, RELEASE], low_end[node], horizon, horizon, greed, 0,
+                start, end, resume, busy, used, worked,
+            )  # fmt: skip
+            if s < 0:
+                return node, start, end, resume, mode
+            start[node], end[node], resume[node], mode[node] = fixed_start[node], e, s, m
+            mark(node_, mode_, rank, use, person, day_of, day_slot, node, m, s, e, 1, busy, used, worked)
+
+    taken_back = 0
+    waits, pulls = np.zeros(size, dtype=np.int64), np.zeros(size, dtype=np.int64)
+    chosen = np.zeros(size, dtype=np.bool_)
+    for round_ in range(len(job_order) + 1):
+        this = -1 if round_ == 0 else job_order[round_ - 1]
+        todo = 0
+        for node in range(size):
+            chosen[node] = start[node] == UNPLACED and (
+                (this < 0 and (need[node] == 0 or node < FIRST_TASK)) or (this >= 0 and job[node] == this)
+            )
+            todo += chosen[node]
+        if todo == 0:
+            continue
+        base = count
+        failed = False
+        waits[:] = 0
+        pulls[:] = 0
+        for arc in range(len(arcs)):
+            first, then = arcs[arc, 0], arcs[arc, 1]
+            if first == then or not chosen[then]:
+                continue
+            if start[first] == UNPLACED:
+                waits[then] += chosen[first]
+            elif arcs[arc, 4] != NO_MAX and fixed_end[first] < 0:
+                pulls[then] += 1
+        # an optional job whose forerunner was left out can't be done either
+        if this >= 0:
+            for arc in range(len(arcs)):
+                first, then = arcs[arc, 0], arcs[arc, 1]
+                if chosen[then] and start[first] == UNPLACED and not chosen[first]:
+                    failed = True
+        while todo > 0 and not failed:
+            # the eligible node with the smallest key; one that a placed neighbour waits for comes first
+            pick, pick_key = -1, np.inf
+            for node in range(size):
+                if chosen[node] and start[node] == UNPLACED and waits[node] == 0:
+                    weight = key[node] - (1e9 if pulls[node] > 0 else 0.0)
+                    if weight < pick_key:
+                        pick, pick_key = node, weight
+            if pick < 0:  # ties both ways: take the one that may start earliest
+                for node in range(size):
+                    if chosen[node] and start[node] == UNPLACED and key[node] < pick_key:
+                        pick, pick_key = node, key[node]
+            s_lo, e_lo, s_hi, e_hi, s_by, e_by = bounds(
+                node_, arcs, touch, pick, start, end, raised[pick], low_end[pick]
+            )
+            s, e, m = _place(
+                node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+                pick, s_lo, e_lo, s_hi, e_hi, greed, stick, start, end, resume, busy, used, worked,
+            )  # fmt: skip
+            if s >= 0:
+                start[pick], end[pick], mode[pick] = s, e, m
+                if work[pick] > 0:
+                    mark(node_, mode_, rank, use, person, day_of, day_slot, pick, m, s, e, 1, busy, used, worked)
+                order[count] = pick
+                count += 1
+                todo -= 1
+                _release_followers(node_, arcs, touch, pick, 1, waits, pulls)
+                continue
+            # no room below an upper bound: who set it, and how much later would do?
+            s, e, m = _place(
+                node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+                pick, s_lo, e_lo, BIG, BIG, 0, 0, start, end, resume, busy, used, worked,
+            )  # fmt: skip
+            over_s = s - s_hi if s_by >= 0 else 0
+            over_e = e - e_hi if e_by >= 0 else 0
+            by = s_by if over_s >= over_e else e_by
+            taken_back += 1
+            if s < 0 or by < 0 or taken_back > MOST_TAKEN_BACK:
+                failed = True
+                break
+            position = -1
+            for at in range(base, count):
+                if order[at] == by:
+                    position = at
+            if position < 0:  # set by a fact or by another job: nothing to move
+                failed = True
+                break
+            raised[by] = start[by] + max(1, max(over_s, over_e))
+            for at in range(count - 1, position - 1, -1):
+                node = order[at]
+                if work[node] > 0:
+                    mark(
+                        node_,
+                        mode_,
+                        rank,
+                        use,
+                        person,
+                        day_of,
+                        day_slot,
+                        node,
+                        mode[node],
+                        start[node],
+                        end[node],
+                        -1,
+                        busy,
+                        used,
+                        worked,
+                    )
+                start[node], end[node], mode[node] = UNPLACED, UNPLACED, UNPLACED
+                _release_followers(node_, arcs, touch, node, -1, waits, pulls)
+                todo += 1
+            count = position
+        if failed:
+            if this < 0:
+                return pick, start, end, resume, mode
+            for at in range(count - 1, base - 1, -1):
+                node = order[at]
+                if work[node] > 0:
+                    mark(
+                        node_,
+                        mode_,
+                        rank,
+                        use,
+                        person,
+                        day_of,
+                        day_slot,
+                        node,
+                        mode[node],
+                        start[node],
+                        end[node],
+                        -1,
+                        busy,
+                        used,
+                        worked,
+                    )
+                start[node], end[node], mode[node] = UNPLACED, UNPLACED, UNPLACED
+            count = base
+    return -1, start, end, resume, mode

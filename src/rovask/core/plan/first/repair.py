@@ -1,0 +1,94 @@
+"""After a change: what of the plan before still holds, and which tasks have to find another place.
+
+A schedule generated anew, even in the old order, lets one longer task push its people's next task, that one the next,
+and so on. Here whatever still can lies exactly where it was; the solver then places the few that can't among them.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from rovask.core.plan.first.place import bounds, clash, mark
+from rovask.core.plan.first.serial import Schedule
+from rovask.core.plan.problem.arrays import CALENDAR, FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Problem, tables_of
+from rovask.core.plan.problem.modes import fit_after
+from rovask.core.plan.problem.value import UNPLACED
+from rovask.core.plan.problem.windows import Windows
+
+MILESTONES = frozenset({LAUNCH_NODE, LIFT_NODE})
+
+
+def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Schedule, frozenset[int]]:
+    """The plan before wherever it still holds and ``best`` elsewhere, with the nodes that are elsewhere.
+
+    In the order of the plan before each node is put back with the people it had, unless a tie, its people, its place,
+    a rival or the weather forbid it beside those put back already. The result is no valid schedule; it is the hint and
+    the kept part of one. O(tasks x (ties + slots)).
+    """
+    a, t = problem.arrays, tables_of(problem.arrays)
+    start, end = np.full(problem.size, UNPLACED, dtype=np.int64), np.full(problem.size, UNPLACED, dtype=np.int64)
+    resume, mode = start.copy(), start.copy()
+    busy = np.zeros((len(t.person), problem.horizon + 1), dtype=np.bool_)
+    used = np.zeros((len(t.capacity), problem.horizon + 1), dtype=np.int32)
+    worked = t.worked.copy()
+
+    def put(node: int, from_: int, to: int, how: int) -> None:
+        begin = int(resume[node]) if resume[node] >= 0 else from_
+        start[node], end[node], mode[node] = from_, to, how
+        if a.work[node]:
+            days = (t.person, t.day_of, t.day_slot)
+            mark(t.node, t.mode, t.rank, t.use, *days, node, how, begin, to, 1, busy, used, worked)
+
+    facts = (a.fixed_end >= 0) | (a.fixed_start >= 0)
+    for node in np.flatnonzero(facts).tolist():
+        resume[node] = best.resume[node]
+        if a.fixed_end[node] >= 0:
+            start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
+        else:
+            put(node, int(best.start[node]), int(best.end[node]), int(best.mode[node]))
+    open_ = [n for n in range(FIRST_TASK, problem.size) if not facts[n] and best.start[n] != UNPLACED]
+    broken = []
+    for node in sorted(open_, key=lambda n: (int(a.anchor[n]), n)):
+        how, begin = int(a.anchor_mode[node]), int(a.anchor[node])
+        if begin < 0 or how < 0 or a.work[node] == 0:
+            broken.append(node)
+            continue
+        at, finish = fit_after(t.node, t.rank, t.pos, t.sky_run, node, t.mode[how, CALENDAR], begin)
+        low, low_end, high, high_end, _, _ = bounds(
+            t.node, t.arcs, t.touch, node, start, end, windows.start[node], windows.end[node]
+        )
+        fits = at == begin and low <= begin <= min(high, a.deadline[node]) and low_end <= finish <= high_end
+        taken = (t.node, t.mode, t.use, t.capacity, t.rival, node, how, begin, finish, start, end, resume, busy, used)
+        if fits and clash(*taken) < 0:
+            put(node, begin, int(finish), how)
+        else:
+            broken.append(node)
+    for node in [*broken, *MILESTONES]:
+        start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
+    return Schedule(start, end, resume, mode, -1), frozenset(broken)
+
+
+def with_neighbours(problem: Problem, schedule: Schedule, nodes: frozenset[int], size: int) -> frozenset[int]:
+    """``nodes`` and up to ``size`` others that could make room for them: tied, of the same people or place, near in time."""
+    a = problem.arrays
+    open_ = [
+        n for n in range(FIRST_TASK, problem.size)
+        if n not in nodes and a.fixed_end[n] < 0 and schedule.start[n] != UNPLACED
+    ]  # fmt: skip
+    ties = {(int(first), int(then)) for first, then, *_ in a.arcs.tolist()}
+
+    def shares(one: int, other: int) -> bool:
+        people = set(a.mode_people[schedule.mode[one]].tolist()) & set(a.mode_people[schedule.mode[other]].tolist())
+        used = set(a.use_what[a.use_ptr[one] : a.use_ptr[one + 1]].tolist())
+        used &= set(a.use_what[a.use_ptr[other] : a.use_ptr[other + 1]].tolist())
+        return bool(people - {-1}) or bool(used) or (one, other) in ties or (other, one) in ties
+
+    def distance(node: int) -> tuple[int, int]:
+        far = [
+            abs(int(schedule.start[node] - schedule.start[one])) * (1 if shares(node, one) else 3)
+            for one in nodes
+            if schedule.start[one] != UNPLACED
+        ]
+        return min(far, default=0), node
+
+    return nodes | frozenset(sorted(open_, key=distance)[:size]) | MILESTONES

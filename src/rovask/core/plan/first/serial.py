@@ -1,0 +1,219 @@
+"""The first plan: a valid one in milliseconds, by serial schedule generation from several priority rules.
+
+Tasks are placed one by one, each as early as its ties, its crew, its place and what it can't stand allow (Kolisch &
+Hartmann, "Heuristic algorithms for the resource-constrained project scheduling problem", 1999). A task that misses
+the maximum lag to one already placed makes that one and everything placed after it be taken back and placed later
+(the unscheduling step of Franck, Neumann & Schwindt, "Truncated branch-and-bound, schedule-construction and
+schedule-improvement procedures for resource-constrained project scheduling", OR Spektrum 23, 2001). Must-jobs and the
+launch come first; should- and could-jobs are then put in whole, one by one, where they fit before the launch, or left
+out.
+
+With a plan before (``anchor``), the first runs follow its order, its times and its people, so that what need not move
+stays. The run of least value (value.py) is kept. Same problem, starts and seed: same plan.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from rovask.core.plan.first.place import BIG, place_all
+from rovask.core.plan.problem.arrays import (
+    ANCHOR_MODE,
+    FIRST_TASK,
+    FIXED_END,
+    HAUL_NODE,
+    NEED,
+    Ints,
+    Problem,
+    Tables,
+    tables_of,
+)
+from rovask.core.plan.problem.compiled import compiled
+from rovask.core.plan.problem.value import NEAR_SLOTS, UNPLACED, cost, cost_of_tables, value_of
+from rovask.core.plan.problem.windows import Windows
+
+STICK = 6  # slots a task would rather wait for the people it had
+
+
+@dataclass(frozen=True, slots=True)
+class Schedule:
+    """Start, end, resume (slots) and mode per node; -1 where a job was left out. ``stuck``: a node that found no room.
+
+    value: what it costs (value.py); -1 when it is stuck.
+    """
+
+    start: Ints
+    end: Ints
+    resume: Ints
+    mode: Ints
+    stuck: int
+    value: int = -1
+
+
+@compiled
+def _best_of(  # type: ignore[no-untyped-def]
+    node_, mode_, rank, pos, sky_run, arcs, touch, use, capacity, rival, person, first_worked, day_of, day_slot,
+    value, outages, weights, now, launch_at,
+    keys, greeds, sticks, floors, low_start, low_end, job_order,
+):  # fmt: skip
+    best_value = np.int64(-1)
+    best = (np.int64(-2), low_start, low_start, low_start, low_start)
+    for run in range(len(keys)):
+        stuck, start, end, resume, mode = place_all(
+            node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, touch, first_worked,
+            keys[run], greeds[run], sticks[run], floors[run], low_start, low_end, job_order,
+        )  # fmt: skip
+        if stuck >= 0:
+            if best[0] == -2:
+                best = (np.int64(stuck), start, end, resume, mode)
+            continue
+        costs = cost(
+            node_, mode_, rank, person, day_of, day_slot, value, outages, weights, now, launch_at,
+            start, end, resume, mode,
+        )  # fmt: skip
+        if best_value < 0 or costs < best_value:
+            best_value = costs
+            best = (np.int64(-1), start, end, resume, mode)
+    return best_value, best
+
+
+def _priorities(problem: Problem, windows: Windows, starts: int, seed: int) -> npt.NDArray[np.float64]:
+    """Priority vectors, small first: latest start, slack, latest end, most work behind, then noisy copies."""
+    arcs, work = problem.arrays.arcs, problem.arrays.work
+    behind = np.zeros(problem.size)
+    after: list[list[int]] = [[] for _ in range(problem.size)]
+    for first, then, *_ in arcs.tolist():
+        after[first].append(then)
+    for node in np.argsort(-windows.start, kind="stable").tolist():
+        behind[node] = max((behind[then] + work[then] for then in after[node]), default=0.0)
+    slack = (windows.latest_start - windows.start).astype(np.float64)
+    rules = [
+        windows.latest_start.astype(np.float64),
+        slack,
+        windows.latest_end.astype(np.float64),
+        -(behind + work),
+        windows.start + 0.5 * slack,
+    ]
+    random = np.random.default_rng(seed)
+    keys = rules[:starts]
+    for run in range(len(keys), starts):
+        rule = rules[run % len(rules)]
+        keys.append(rule + random.normal(0.0, 0.12 * (np.ptp(rule) + 1.0), problem.size))
+    return np.array(keys)
+
+
+def first_schedule(problem: Problem, windows: Windows, starts: int = 16, seed: int = 1) -> Schedule:
+    """The best of ``starts`` schedules. ``stuck`` >= 0: no run found room for that node (not a proof that there is none).
+
+    O(starts x nodes x crews x tries); ties are broken by the order of the refit.
+    """
+    arrays = problem.arrays
+    keys = _priorities(problem, windows, starts, seed)
+    keys[:, HAUL_NODE] = -1e8
+    greeds = np.array([(1, 2, 0, 1)[run % 4] for run in range(starts)], dtype=np.int64)
+    tables, jobs = tables_of(arrays), job_order(problem)
+    low_end = np.where(arrays.fixed_end >= 0, 0, windows.end)
+    none = np.zeros(starts, dtype=np.int64)
+    floors = np.zeros((starts, problem.size), dtype=np.int64)
+    value, (stuck, start, end, resume, mode) = _best_of(
+        *tables, keys, greeds, none, floors, windows.start, low_end, jobs
+    )
+    best = Schedule(start, end, resume, mode, int(stuck), int(value))
+    if (arrays.anchor >= 0).any():
+        for found in _replayed(problem, windows, tables, jobs):
+            if found.stuck < 0 and (best.stuck >= 0 or found.value < best.value):
+                best = found
+    return best
+
+
+def _replayed(problem: Problem, windows: Windows, tables: Tables, jobs: Ints) -> list[Schedule]:
+    """The plan before, played again: its order with all its times, with those of paid people and near ones, or alone.
+
+    Each with its people, and each twice: optional jobs in the places they had, then after all must-work. Without the
+    first a job that a longer task pushed a little would be left out, and a plan made anew would beat the one that is.
+    """
+    arrays = problem.arrays
+    anchored = arrays.anchor >= 0
+    key = np.where(anchored, arrays.anchor, windows.latest_start).astype(np.float64)
+    key[HAUL_NODE] = -1e8
+    kept = np.where(anchored, np.minimum(arrays.anchor, arrays.deadline), 0)
+    none = np.zeros_like(kept)
+    near = np.where(arrays.anchor < arrays.now + NEAR_SLOTS, kept, 0)
+    people = arrays.mode_people[np.where(arrays.anchor_mode >= 0, arrays.anchor_mode, 0)]
+    paid = anchored & ((people >= 0) & (arrays.day_cost[people] > 0)).any(axis=1)
+    booked = np.where(paid, kept, near)
+    out = []
+    for need in (np.where(anchored, 0, arrays.need), arrays.need):
+        for floor, stick in ((kept, 10_000), (booked, 10_000), (booked, STICK), (near, STICK), (none, STICK)):
+            found = run_once(tables, windows, key, 1, stick, floor, arrays.anchor_mode, jobs, need)
+            if found.stuck < 0:
+                value = cost_of_tables(tables, found.start, found.end, found.resume, found.mode)
+                found = Schedule(found.start, found.end, found.resume, found.mode, -1, value)
+            out.append(found)
+    return out
+
+
+def run_once(
+    tables: Tables, windows: Windows, key: npt.NDArray[np.float64], greed: int, stick: int, floor: Ints, with_: Ints,
+    jobs: Ints, need: Ints,
+) -> Schedule:  # fmt: skip
+    """One schedule from one vector of priorities, its value not yet counted.
+
+    key: small first. greed: slots later that a cheaper crew is worth. stick: slots a task would rather wait for the
+    people it has in ``with_`` (a mode, -1: none). floor: earliest start. jobs: as ``job_order`` gives them.
+    need: 0 where a task is placed among the must-work, else it comes after all of that, its job whole or not at all.
+    """
+    node = tables.node.copy(order="F")
+    node[:, ANCHOR_MODE], node[:, NEED] = with_, need
+    low_end = np.where(node[:, FIXED_END] >= 0, 0, windows.end)
+    stuck, start, end, resume, mode = place_all(
+        node, tables.mode, tables.rank, tables.pos, tables.sky_run, tables.use, tables.capacity, tables.rival,
+        tables.person, tables.day_of, tables.day_slot, tables.arcs, tables.touch, tables.worked,
+        key, greed, stick, floor, windows.start, low_end, jobs,
+    )  # fmt: skip
+    return Schedule(start, end, resume, mode, int(stuck))
+
+
+def left_justified(problem: Problem, windows: Windows, schedule: Schedule) -> Schedule:
+    """The same people and order, every task as early as they allow, if that costs nothing; else ``schedule`` itself.
+
+    The solver leaves what doesn't matter anywhere; a sailor rather begins today. Tasks of people paid by the day
+    keep their start, and what must lie in the slings or near the launch stays there by its ties.
+    """
+    arrays = problem.arrays
+    mode = np.where(schedule.mode >= 0, schedule.mode, 0)
+    people = arrays.mode_people[mode]
+    paid = ((people >= 0) & (arrays.day_cost[people] > 0)).any(axis=1)
+    placed = schedule.start != UNPLACED
+    near = (arrays.anchor >= 0) & (arrays.anchor < arrays.now + NEAR_SLOTS) & (schedule.start == arrays.anchor)
+    floor = np.where(placed & (paid | near), schedule.start, 0)
+    need = np.where(placed, 0, 1)
+    crew, none = np.where(placed, schedule.mode, -1), np.zeros(0, dtype=np.int64)
+    key = schedule.start.astype(np.float64)
+    found = run_once(tables_of(arrays), windows, key, 0, BIG >> 1, floor, crew, none, need)
+    if found.stuck >= 0:
+        return schedule
+    was = value_of(arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
+    value = value_of(arrays, found.start, found.end, found.resume, found.mode)
+    return Schedule(found.start, found.end, found.resume, found.mode, -1, value) if value <= was else schedule
+
+
+def job_order(problem: Problem) -> Ints:
+    """Optional jobs, should before could, but never before an optional job they wait for."""
+    need, job = problem.arrays.need, problem.arrays.job
+    optional = {(int(need[n]), int(job[n])) for n in range(FIRST_TASK, problem.size) if need[n] > 0}
+    jobs = [job for _, job in sorted(optional)]
+    waits: dict[int, set[int]] = {job: set() for job in jobs}
+    for first, then, *_ in problem.arrays.arcs.tolist():
+        before, after = int(problem.arrays.job[first]), int(problem.arrays.job[then])
+        if before != after and before in waits and after in waits:
+            waits[after].add(before)
+    out: list[int] = []
+    while jobs:
+        ready = next((job for job in jobs if not waits[job] - set(out)), jobs[0])
+        jobs.remove(ready)
+        out.append(ready)
+    return np.array(out, dtype=np.int64)

@@ -1,0 +1,1 @@
+"""A refit compiled to arrays: calendars, crews, ties, windows, and what a schedule costs."""

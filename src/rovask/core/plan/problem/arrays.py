@@ -1,0 +1,265 @@
+"""A refit compiled to plain arrays: what the windows, the first plan and the solver compute on.
+
+Nodes 0, 1 and 2 are the haul, the launch and the lift into the slings; node k + 3 is ``tasks[k]``. A *mode* is one
+set of people for one node; its calendar holds every half-hour in which all of them work, the yard allows it and the
+weather suits, so a mode fixes every valid (start, end) pair: start at working slot number k, end after slot number
+k + work - 1.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from rovask.core.plan.problem.calendar import SlotGrid
+from rovask.core.plan.result import Collision
+
+Ints = npt.NDArray[np.int64]
+Shorts = npt.NDArray[np.int32]
+
+HAUL_NODE = 0
+LAUNCH_NODE = 1
+LIFT_NODE = 2
+FIRST_TASK = 3
+
+FS, SS, FF, SF = range(4)
+NO_MAX = -1
+FOREVER = 1 << 20  # slots: longer than any horizon
+
+
+class Arrays(NamedTuple):
+    """The arrays of a Problem, by name. Times are slots; -1 stands for "none" throughout.
+
+    work[n]        slots of work still to do (0: a milestone or a task that is done)
+    longest[n]     most slots from its start to its end: its work if that may not pause (a coat), the limit of an outage
+    release[n]     earliest start; deadline[n] latest start (pins: both the same); fixed_start/fixed_end
+                   facts that no plan may change; a task under way has fixed_start and a release to resume
+    need[n]        0 must, 1 should, 2 could; jobs that are begun count as must; before[n]: 1 if it must
+                   end before the launch and does not hang on it (slings, the last day)
+    job[n]         value[j]: what leaving job j out costs, in the objective
+    mode_lo/hi[n]  slice of the modes of node n; mode_calendar, mode_people (padded with -1), mode_penalty
+    rank[c, t]     working slots of calendar c before slot t; pos[c, k] the k-th working slot (horizon if none)
+    sky[n]         row of sky_run (0: no need of weather), tender[n]: slots after the end that must be dry,
+                   whole[n]: 1 if the pauses must be too; sky_run[w, t]: slots on end, from t on, that are dry enough
+    use_*          what node n uses of what there is only so much of: places, equipment. Slices use_ptr[n:n+2] of
+                   use_what and use_amount; capacity[r]
+    rival_*        nodes that must not overlap node n: slices of rival, with how long after the end of n (rival_mine)
+                   and of the other (rival_theirs) that still holds
+    arcs           columns: first, then, kind, min lag, max lag or NO_MAX; arc_ptr, arc_idx: those touching each node
+    longest_run[p] days on end person p may work (0: their hours never allow more); worked[p, d]: days past with work
+    day_of[t]      local day of each slot; day_slot[d]: its first slot
+    day_cost[p]    what a day on which a paid person comes costs, in the objective
+    outages        columns: node that takes a service out, node whose end gives it back, weight
+    anchor[n]      where the plan before had node n, if it should stay there (-1: free), anchor_mode[n] who did it
+    weights        of the objective: see value.py
+    """
+
+    work: Ints
+    longest: Ints
+    release: Ints
+    deadline: Ints
+    fixed_start: Ints
+    fixed_end: Ints
+    need: Ints
+    before: Ints
+    job: Ints
+    value: Ints
+    mode_lo: Ints
+    mode_hi: Ints
+    mode_calendar: Ints
+    mode_people: Ints
+    mode_penalty: Ints
+    rank: Shorts
+    pos: Shorts
+    sky: Ints
+    tender: Ints
+    whole: Ints
+    sky_run: Shorts
+    use_ptr: Ints
+    use_what: Ints
+    use_amount: Ints
+    capacity: Ints
+    rival_ptr: Ints
+    rival: Ints
+    rival_mine: Ints
+    rival_theirs: Ints
+    arcs: Ints
+    arc_ptr: Ints
+    arc_idx: Ints
+    longest_run: Ints
+    worked: Ints
+    day_of: Ints
+    day_slot: Ints
+    day_cost: Ints
+    outages: Ints
+    anchor: Ints
+    anchor_mode: Ints
+    weights: Ints
+    now: int
+    launch_at: int
+
+
+# Columns of Tables.node …
+(
+    WORK,
+    LONGEST,
+    RELEASE,
+    DEADLINE,
+    FIXED_START,
+    FIXED_END,
+    NEED,
+    JOB,
+    MODE_LO,
+    MODE_HI,
+    SKY,
+    TENDER,
+    WHOLE,
+    ANCHOR,
+    ANCHOR_MODE,
+    USE_LO,
+    USE_HI,
+    RIVAL_LO,
+    RIVAL_HI,
+    ARC_LO,
+    ARC_HI,
+    BEFORE,
+) = range(22)
+# … of Tables.mode: calendar, penalty, then the people padded with -1 …
+CALENDAR, PENALTY, PEOPLE = range(3)
+# … and of Tables.person.
+LONGEST_RUN, DAY_COST = range(2)
+
+
+class Tables(NamedTuple):
+    """The Arrays again, packed in a few tables: what compiled functions take, each the ones it needs.
+
+    A function that is handed forty arrays spends its time handing them on; one that is handed five does not.
+    use: what, amount. rival: other node, how long after mine, after theirs. touch: arcs touching each node.
+    """
+
+    node: Ints
+    mode: Ints
+    rank: Shorts
+    pos: Shorts
+    sky_run: Shorts
+    arcs: Ints
+    touch: Ints
+    use: Ints
+    capacity: Ints
+    rival: Ints
+    person: Ints
+    worked: Ints
+    day_of: Ints
+    day_slot: Ints
+    value: Ints
+    outages: Ints
+    weights: Ints
+    now: int
+    launch_at: int
+
+
+def tables_of(arrays: Arrays) -> Tables:
+    """Pack the arrays. O(their size)."""
+    return Tables(
+        np.asfortranarray(
+            np.column_stack(
+                [
+                    arrays.work,
+                    arrays.longest,
+                    arrays.release,
+                    arrays.deadline,
+                    arrays.fixed_start,
+                    arrays.fixed_end,
+                    arrays.need,
+                    arrays.job,
+                    arrays.mode_lo,
+                    arrays.mode_hi,
+                    arrays.sky,
+                    arrays.tender,
+                    arrays.whole,
+                    arrays.anchor,
+                    arrays.anchor_mode,
+                    arrays.use_ptr[:-1],
+                    arrays.use_ptr[1:],
+                    arrays.rival_ptr[:-1],
+                    arrays.rival_ptr[1:],
+                    arrays.arc_ptr[:-1],
+                    arrays.arc_ptr[1:],
+                    arrays.before,
+                ]
+            )
+        ),
+        np.column_stack([arrays.mode_calendar, arrays.mode_penalty, arrays.mode_people]),
+        arrays.rank,
+        arrays.pos,
+        arrays.sky_run,
+        arrays.arcs,
+        arrays.arc_idx,
+        np.column_stack([arrays.use_what, arrays.use_amount]),
+        arrays.capacity,
+        np.column_stack([arrays.rival, arrays.rival_mine, arrays.rival_theirs]),
+        np.column_stack([arrays.longest_run, arrays.day_cost]),
+        arrays.worked,
+        arrays.day_of,
+        arrays.day_slot,
+        arrays.value,
+        arrays.outages,
+        arrays.weights,
+        arrays.now,
+        arrays.launch_at,
+    )
+
+
+def by_node(size: int, arcs: Ints) -> tuple[Ints, Ints]:
+    """Arcs touching each node, as a pointer and an index array."""
+    touching: list[list[int]] = [[] for _ in range(size)]
+    for arc, (first, then, *_) in enumerate(arcs.tolist()):
+        touching[first].append(arc)
+        touching[then].append(arc)
+    pointer = np.cumsum([0, *(len(found) for found in touching)], dtype=np.int64)
+    return pointer, np.array([arc for found in touching for arc in found], dtype=np.int64)
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """The arrays, and what their numbers stand for.
+
+    arc_link[a]: id of the tie arc a was made of ("" for what a state implies). resources: ids of places and
+    equipment, in the order of ``capacity``. missed: ids of ties whose longest wait is given up for make-good work.
+    """
+
+    grid: SlotGrid
+    arrays: Arrays
+    tasks: tuple[str, ...]
+    jobs: tuple[str, ...]
+    people: tuple[str, ...]
+    resources: tuple[str, ...]
+    arc_link: tuple[str, ...]
+    missed: tuple[str, ...] = ()
+    unplanned: tuple[str, ...] = ()
+    collisions: tuple[Collision, ...] = ()
+
+    @property
+    def horizon(self) -> int:
+        """Number of slots."""
+        return int(self.arrays.pos.shape[1]) - 1
+
+    @property
+    def size(self) -> int:
+        """Nodes, the milestones included."""
+        return len(self.arrays.work)
+
+    def node(self, task: str) -> int:
+        """The node of a task id. Raises ValueError for one that isn't planned."""
+        return self.tasks.index(task) + FIRST_TASK
+
+    def name(self, node: int) -> str:
+        """The id of a node: a task's, or the milestone's."""
+        return ("haul", "launch", "lift")[node] if node < FIRST_TASK else self.tasks[node - FIRST_TASK]
+
+    def crew(self, mode: int) -> tuple[str, ...]:
+        """The people of a mode."""
+        return tuple(self.people[who] for who in self.arrays.mode_people[mode].tolist() if who >= 0)

@@ -1,0 +1,158 @@
+"""When each crew can be at each task: people's hours, the yard's hours and rules, daylight, weather."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from datetime import timedelta
+
+import numpy as np
+
+from rovask.core.plan.problem.calendar import Mask, SlotGrid
+from rovask.core.plan.problem.crews import crews_for
+from rovask.core.plan.problem.sky import light, suitable
+from rovask.core.refit.choices import Emission, State
+from rovask.core.refit.model import Person, Refit, Task, WeatherNeed
+
+Limits = tuple[bool, bool, tuple[Emission, ...], WeatherNeed | None]
+
+
+@dataclass
+class Calendars:
+    """Calendars by content, so that crews with the same hours share one."""
+
+    horizon: int
+    index: dict[bytes, int] = field(default_factory=dict)
+    masks: list[Mask] = field(default_factory=list)
+    seen: dict[int, int] = field(default_factory=dict)
+
+    def add(self, mask: Mask) -> int:
+        """The number of a calendar; the masks of Hours live as long as this, so their id() will do."""
+        if id(mask) not in self.seen:
+            self.seen[id(mask)] = self._by_content(mask)
+        return self.seen[id(mask)]
+
+    def _by_content(self, mask: Mask) -> int:
+        key = mask.tobytes()
+        if key not in self.index:
+            self.index[key] = len(self.masks)
+            self.masks.append(mask)
+        return self.index[key]
+
+    def arrays(self) -> tuple[np.ndarray, np.ndarray]:
+        """rank and pos of every calendar; see problem.Arrays."""
+        rank = np.zeros((len(self.masks), self.horizon + 1), dtype=np.int32)
+        pos = np.full((len(self.masks), self.horizon + 1), self.horizon, dtype=np.int32)
+        for row, mask in enumerate(self.masks):
+            np.cumsum(mask, out=rank[row, 1:])
+            where = np.flatnonzero(mask)
+            pos[row, : len(where)] = where
+        return rank, pos
+
+
+@dataclass
+class Hours:
+    """Working half-hours of each person, of the yard, and of what limits a task."""
+
+    refit: Refit
+    grid: SlotGrid
+    person: dict[str, Mask]
+    ashore: Mask
+    fitting: dict[object, list[tuple[str, ...]]] = field(default_factory=dict)
+    together: dict[tuple[str, ...], Mask] = field(default_factory=dict)
+    limits: dict[Limits, Mask] = field(default_factory=dict)
+    numbers: dict[Limits, int] = field(default_factory=dict)
+    number_of: dict[str, int] = field(default_factory=dict)
+    most: dict[tuple[int, int, bool], int] = field(default_factory=dict)
+    crews: dict[tuple[tuple[str, ...], int], Mask] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, refit: Refit, grid: SlotGrid) -> Hours:
+        """The hours of everybody in ``refit``, less their appointments."""
+        person = {who.id: grid.hours_of(who) for who in refit.people}
+        for meeting in refit.appointments:
+            lo = max(grid.floor(meeting.at), 0)
+            hi = max(grid.ceil(meeting.at + timedelta(hours=meeting.hours)), 0)
+            for who in meeting.people:
+                person[who][lo:hi] = False
+        ashore = grid.open_slots(refit.yard.hours) if refit.yard.hours else np.ones(grid.size, dtype=np.bool_)
+        grid.close(ashore, refit.yard.closed)
+        return cls(refit, grid, person, ashore)
+
+    def crews_of(self, task: Task) -> list[tuple[str, ...]]:
+        """Crews for a task, worked out once for all tasks alike; one under way keeps the people who began it."""
+        if task.is_under_way and task.crew:
+            return [task.crew]
+        key = (task.skill, task.skilled, task.hands, task.people)
+        if key not in self.fitting:
+            self.fitting[key] = crews_for(self.refit, task)
+        return self.fitting[key]
+
+    def _limits_of(self, task: Task) -> Limits:
+        ruled = {rule.emits for rule in self.refit.yard.rules}
+        in_yard = task.state in (State.ASHORE, State.SLINGS, State.EITHER)
+        place = self.refit.place_by_id[task.place]
+        sited = self.refit.yard.latitude is not None and self.refit.yard.longitude is not None
+        return (
+            task.state in (State.ASHORE, State.SLINGS),
+            place.outdoors and sited,
+            tuple(what for what in task.emits if what in ruled) if in_yard else (),
+            task.weather,
+        )
+
+    def _allowed(self, limits: Limits) -> Mask:
+        """Half-hours in which the yard, the light and the weather let a task go on."""
+        if limits not in self.limits:
+            ashore, outdoors, emits, need = limits
+            yard = self.refit.yard
+            mask = self.ashore.copy() if ashore else np.ones_like(self.ashore)
+            if outdoors and yard.latitude is not None and yard.longitude is not None:
+                mask &= light(self.grid, yard.latitude, yard.longitude)
+            for rule in yard.rules:
+                if rule.emits in emits:
+                    if rule.only:
+                        mask &= self.grid.open_slots(rule.only)
+                    self.grid.close(mask, rule.never)
+                    if rule.permit_from:
+                        mask[: self.grid.midnight(rule.permit_from)] = False
+            if need is not None:
+                mask &= suitable(self.grid, self.refit.weather, need)
+            self.limits[limits] = mask
+        return self.limits[limits]
+
+    def of_crews(self, crews: Iterable[tuple[str, ...]], task: Task) -> Iterator[Mask]:
+        """For each crew the half-hours in which all of it can work on ``task``; one array for all tasks alike."""
+        if task.id not in self.number_of:
+            limits = self._limits_of(task)
+            self.number_of[task.id] = self.numbers.setdefault(limits, len(self.numbers))
+        number = self.number_of[task.id]
+        for crew in crews:
+            key = (crew, number)
+            if key not in self.crews:
+                if crew not in self.together:
+                    mask = np.ones_like(self.ashore)
+                    for who in crew:
+                        mask &= self.person[who]
+                    self.together[crew] = mask
+                self.crews[key] = self.together[crew] & self._allowed(self._limits_of(task))
+            yield self.crews[key]
+
+    def most_in(self, mask: Mask, lo: int, in_one_go: bool) -> int:
+        """Working half-hours from slot ``lo`` on, all of them or the most in a row; ``mask`` is one of ours."""
+        key = (id(mask), lo, in_one_go)
+        if key not in self.most:
+            left = mask[lo:]
+            if in_one_go:
+                edges = np.flatnonzero(np.diff(np.concatenate([[0], left.astype(np.int8), [0]])))
+                self.most[key] = int(np.max(edges[1::2] - edges[::2], initial=0))
+            else:
+                self.most[key] = int(np.count_nonzero(left))
+        return self.most[key]
+
+    def longest_run(self, person: Person) -> int:
+        """Days on end a person may work; 0 if their hours never allow more than that anyway."""
+        run = most = 0
+        for works in np.logical_or.reduceat(self.person[person.id], self.grid.day_starts()).tolist():
+            run = run + 1 if works else 0
+            most = max(most, run)
+        return person.longest_run if most > person.longest_run else 0

@@ -1,0 +1,71 @@
+"""Tasks that no plan can hold, whatever the rest does: nobody can, no room, no hours, a part that comes too late."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+
+from rovask.core.plan.problem.calendar import SlotGrid, slots_of
+from rovask.core.plan.problem.crews import may_do
+from rovask.core.plan.problem.hours import Hours
+from rovask.core.plan.result import Collision, CollisionKind
+from rovask.core.refit.choices import State
+from rovask.core.refit.model import Part, Refit, Task
+
+Ready = Callable[[Part, datetime], datetime | None]
+
+
+def impossible(refit: Refit, grid: SlotGrid, hours: Hours, now: datetime, ready_at: Ready) -> list[Collision]:
+    """One collision for each such task, with the sentence that says why. O(tasks x crews x slots)."""
+    out = []
+    for task in refit.tasks.values():
+        if not task.done_at:
+            kind, why = _why(refit, grid, hours, now, task, ready_at)
+            if why:
+                out.append(Collision(kind=kind, tasks=(task.id,), sentence=why + "."))
+    return out
+
+
+def _why(
+    refit: Refit, grid: SlotGrid, hours: Hours, now: datetime, task: Task, ready_at: Ready
+) -> tuple[CollisionKind, str]:
+    place = refit.place_by_id[task.place]
+    if place.capacity < task.hands and not task.begun_at:
+        why = f"“{task.title}” takes {task.hands} hands, and {place.name} has room for {place.capacity}"
+        return CollisionKind.PLACE, why
+    for key in task.gear:
+        if refit.gear_by_id[key].count < 1:
+            return CollisionKind.PLACE, f"“{task.title}” needs {refit.gear_by_id[key].name}, and there is none"
+    crews = hours.crews_of(task)
+    if not crews:
+        return CollisionKind.HANDS, _nobody(refit, task)
+    lo = max(grid.ceil(now), 0)
+    if task.state is State.AFLOAT_AFTER:
+        lo = max(lo, grid.ceil(refit.launch_at))
+    slots = slots_of(refit.hours_to_do(task))
+    in_one_go = task.unbroken and not task.begun_at
+    if not any(hours.most_in(mask, lo, in_one_go) >= slots for mask in hours.of_crews(crews, task)):
+        names = ", ".join(sorted({refit.persons[who].name for crew in crews for who in crew}))
+        need = " in suitable weather" * (task.weather is not None)
+        why = (
+            f"“{task.title}” takes {refit.hours_to_do(task):g} h{' in one go' * task.unbroken}{need} "
+            f"of {names}, and they have no such hours left"
+        )
+        return CollisionKind.HANDS, why
+    for key in task.parts if not task.begun_at else ():
+        part = refit.part_by_id[key]
+        ready = ready_at(part, now)
+        if ready and grid.ceil(ready) >= grid.size:
+            return CollisionKind.PART, f"“{task.title}” waits for {part.name}, which comes too late for any plan"
+    return CollisionKind.HANDS, ""
+
+
+def _nobody(refit: Refit, task: Task) -> str:
+    fit = [who.name for who in refit.people if may_do(who, task)]
+    wants = f"{task.hands} pair(s) of hands"
+    if task.skill:
+        wants = f"{task.hands} with the skill {task.skill!r}"
+    elif task.skilled:
+        wants += f", with the skills {', '.join(task.skilled)}"
+    have = f"only {', '.join(fit)}" if fit else "nobody"
+    return f"“{task.title}” needs {wants}, and {have} can do it"

@@ -1,0 +1,126 @@
+"""What a schedule costs: the one number the first plan, the solver and the benches all make small.
+
+In the order of their weight: must-work past the launch slot; optional jobs left out; days on which paid people come;
+services of life aboard that are out; near tasks moved from where the plan before had them; when the last must-work
+and every task ends (compactness). Weights are far enough apart that an earlier one is not traded for a later one in
+refits of the usual size; they are ours, a judgement and not a law.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from rovask.core.plan.problem.arrays import (
+    ANCHOR,
+    ANCHOR_MODE,
+    BEFORE,
+    CALENDAR,
+    DAY_COST,
+    FIRST_TASK,
+    FIXED_END,
+    FIXED_START,
+    JOB,
+    LAUNCH_NODE,
+    NEED,
+    PEOPLE,
+    WORK,
+    Arrays,
+    Ints,
+    Tables,
+    tables_of,
+)
+from rovask.core.plan.problem.compiled import compiled
+
+LATE, LEFT_OUT, OUTAGE, MOVED, END, LAST = range(6)
+REFIT_WEIGHTS = np.array([50_000, 400, 2, 60, 0, 12], dtype=np.int64)
+MAKESPAN_WEIGHTS = np.array([1, 0, 0, 0, 0, 0], dtype=np.int64)
+CALL_OUT_DAY = 200
+NEAR_SLOTS = 3 * 48
+STILL_SLOTS = 1  # a start that shifts by half an hour is not a move
+UNPLACED = -1
+
+
+@compiled
+def moved(node_, now, node, start, mode):  # type: ignore[no-untyped-def]
+    """Whether a near node lies elsewhere than in the plan before, or is done by others."""
+    anchor, with_ = node_[node, ANCHOR], node_[node, ANCHOR_MODE]
+    if anchor < 0 or anchor >= now + NEAR_SLOTS or node_[node, FIXED_START] >= 0:
+        return False
+    return abs(start - anchor) > STILL_SLOTS or (with_ >= 0 and mode != with_)
+
+
+@compiled
+def paid_days(node_, mode_, rank, person, day_of, day_slot, start, end, resume, mode):  # type: ignore[no-untyped-def]
+    """Sum of day_cost over the days on which each paid person works."""
+    days = len(day_slot)
+    came = np.zeros((len(person), days), dtype=np.bool_)
+    out = 0
+    for node in range(FIRST_TASK, len(node_)):
+        if start[node] == UNPLACED or node_[node, WORK] == 0:
+            continue
+        calendar = mode_[mode[node], CALENDAR]
+        begin = resume[node] if resume[node] >= 0 else start[node]
+        for row in range(PEOPLE, mode_.shape[1]):
+            who = mode_[mode[node], row]
+            if who < 0:
+                break
+            if person[who, DAY_COST] == 0:
+                continue
+            for day in range(day_of[begin], day_of[end[node] - 1] + 1):
+                low = max(begin, day_slot[day])
+                high = min(end[node], day_slot[day + 1] if day + 1 < days else end[node])
+                if rank[calendar, high] > rank[calendar, low] and not came[who, day]:
+                    came[who, day] = True
+                    out += person[who, DAY_COST]
+    return out
+
+
+@compiled
+def cost(  # type: ignore[no-untyped-def]
+    node_, mode_, rank, person, day_of, day_slot, value, outages, weights, now, launch_at, start, end, resume, mode
+):
+    """The value of a schedule, small is good. -1 in ``start`` stands for a job left out. O(tasks x days)."""
+    out = weights[0] * max(start[LAUNCH_NODE] - launch_at, 0)
+    lost = np.zeros(len(value), dtype=np.bool_)
+    last = 0
+    for node in range(FIRST_TASK, len(node_)):
+        if node_[node, FIXED_END] >= 0:
+            continue
+        if start[node] == UNPLACED:
+            lost[node_[node, JOB]] = True
+            continue
+        out += weights[4] * (end[node] - now)
+        if node_[node, NEED] == 0 and node_[node, BEFORE]:
+            last = max(last, end[node] - now)
+        if moved(node_, now, node, start[node], mode[node]):
+            out += weights[3]
+    out += weights[5] * last
+    for job in range(len(lost)):
+        if lost[job]:
+            out += weights[1] * value[job]
+    for row in range(len(outages)):
+        first, then, weight = outages[row, 0], outages[row, 1], outages[row, 2]
+        if start[first] != UNPLACED and start[then] != UNPLACED:
+            out += weights[2] * weight * max(end[then] - max(start[first], now), 0)
+    if weights[5] > 0:
+        out += paid_days(node_, mode_, rank, person, day_of, day_slot, start, end, resume, mode)
+    return out
+
+
+def value_of(arrays: Arrays, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:
+    """``cost`` of a schedule on the arrays of its problem."""
+    return cost_of_tables(tables_of(arrays), start, end, resume, mode)
+
+
+def cost_of_tables(t: Tables, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:
+    """``value_of`` for whoever has packed the arrays already."""
+    packed = (t.node, t.mode, t.rank, t.person, t.day_of, t.day_slot, t.value, t.outages, t.weights, t.now, t.launch_at)
+    return int(cost(*packed, start, end, resume, mode))
+
+
+def with_weights(weights: Ints, *, still: bool) -> Ints:
+    """The weights with the wish to leave near tasks where they were, or without."""
+    out = weights.copy()
+    if not still:
+        out[MOVED] = 0
+    return out

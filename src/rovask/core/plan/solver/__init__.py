@@ -1,0 +1,1 @@
+"""Better plans with CP-SAT, and what collides."""

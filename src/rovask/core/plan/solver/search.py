@@ -1,0 +1,255 @@
+"""The CP-SAT model of a Problem: variables (cp_nodes), rules (cp_rules), and here days at work and the objective."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import Any
+
+import numpy as np
+from ortools.sat.python import cp_model
+
+from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, Ints
+from rovask.core.plan.problem.value import END, LAST, LATE, LEFT_OUT, MOVED, NEAR_SLOTS, OUTAGE, STILL_SLOTS
+from rovask.core.plan.solver.cp_rules import RuleModel
+
+
+class Model(RuleModel):
+    """The whole model. An impossible problem is found by the solver, not here."""
+
+    def build(self) -> Model:
+        """Everything: ties, people, places, rivals, days and the objective."""
+        self.ties()
+        self.use_once()
+        self.rivals()
+        self.minimize()
+        return self
+
+    def _in_calendar(self, node: int, calendar: int) -> Any:
+        """Whether a node runs in one of its calendars; 1 if it has no other."""
+        found = self.nodes[node]
+        groups = [lit for at, _, _, lit in found.gaps if at == calendar]
+        if len(groups) == len(found.gaps):
+            return 1
+        if len(groups) == 1:
+            return groups[0]
+        if calendar not in found.calendars:
+            hint = self.hint
+            used = hint is not None and self.has(node) and int(self.a.mode_calendar[int(hint.mode[node])]) == calendar
+            found.calendars[calendar] = self.literal(used)
+            self.model.add(sum(groups) == found.calendars[calendar])
+        return found.calendars[calendar]
+
+    def _spans(self, node: int, calendar: int) -> tuple[Ints, Ints]:
+        """Every (begin, end) the model leaves a node in one of its calendars."""
+        found = self.nodes[node]
+        if isinstance(found.begin, int):
+            return np.array([found.begin]), np.array([found.end])
+        groups = [(gap, starts) for at, gap, starts, _ in found.gaps if at == calendar]
+        begin = np.concatenate([starts for _, starts in groups])
+        end = np.concatenate([starts + int(self.a.work[node]) + gap for gap, starts in groups])
+        order = np.argsort(begin, kind="stable")
+        return begin[order], end[order]
+
+    def _hinted_days(self) -> set[tuple[int, int]]:
+        """(person, day) on which somebody works in the hint."""
+        out: set[tuple[int, int]] = set()
+        hint, a = self.hint, self.a
+        for node in range(FIRST_TASK, self.problem.size):
+            if hint is None or not self.has(node) or a.fixed_end[node] >= 0 or not a.work[node]:
+                continue
+            mode = int(hint.mode[node])
+            begin = hint.resume[node] if hint.resume[node] >= 0 else hint.start[node]
+            days = self._touched(int(a.mode_calendar[mode]), np.array([begin]), np.array([hint.end[node]]))
+            out |= {(who, day) for who in a.mode_people[mode].tolist() if who >= 0 for day in days}
+        return out
+
+    def _days_at_work(self) -> dict[tuple[int, int], Any]:
+        """For people who are paid by the day or must rest: whether each works on each day, as a literal."""
+        a = self.a
+        out: dict[tuple[int, int], Any] = {}
+        hinted = self._hinted_days()
+        load: dict[int, list[Any]] = defaultdict(list)
+        touched: dict[tuple[int, int], dict[int, tuple[int, int]]] = {}
+        for node in range(FIRST_TASK, self.problem.size):
+            found = self.nodes[node]
+            if found.interval is None:
+                continue
+            for who, lit in found.people.items():
+                if not a.day_cost[who] and not a.longest_run[who]:
+                    continue
+                load[who].append(int(a.work[node]) * lit)
+                for calendar in dict.fromkeys(at for at, *_ in found.gaps):
+                    if (node, calendar) not in touched:
+                        touched[node, calendar] = self._touched(calendar, *self._spans(node, calendar))
+                    for day, (low, high) in touched[node, calendar].items():
+                        if (who, day) not in out:
+                            out[who, day] = self.literal((who, day) in hinted)
+                        guard = [lit, ~out[who, day], self._in_calendar(node, calendar)]
+                        if isinstance(found.begin, int):
+                            self._if(self.model.add_bool_or([]), *guard)
+                        else:
+                            sides = [[0, low - 1], [high + 1, self.last]]
+                            outside = cp_model.Domain.from_intervals([side for side in sides if side[0] <= side[1]])
+                            self._if(self.model.add_linear_expression_in_domain(found.begin, outside), *guard)
+        for who, work in load.items():
+            self._enough_days(who, work, out)
+        return out
+
+    def _enough_days(self, who: int, work: list[Any], days: dict[tuple[int, int], Any]) -> None:
+        """A cut: the days somebody comes hold all the work they do."""
+        a = self.a
+        mine = {int(a.mode_calendar[mode]) for mode in np.flatnonzero((a.mode_people == who).any(axis=1))}
+        ends = np.append(a.day_slot[1:], self.problem.horizon)
+        terms = []
+        for (one, day), lit in days.items():
+            if one == who:
+                low, high = int(a.day_slot[day]), int(ends[day])
+                terms.append(max(int(a.rank[at, high] - a.rank[at, low]) for at in mine) * lit)
+        self.model.add(sum(terms) >= sum(work))
+
+    def _touched(self, calendar: int, begin: Ints, end: Ints) -> dict[int, tuple[int, int]]:
+        """For each day on which some span has working slots, the first and last begin of those that have.
+
+        begin, end: sorted, both at working slots of the calendar, so those spans are neighbours.
+        """
+        a = self.a
+        first, last = int(a.day_of[int(begin[0])]), int(a.day_of[int(end[-1]) - 1])
+        days = np.arange(first, last + 1)
+        low = a.rank[calendar, a.day_slot[days]]
+        high = a.rank[calendar, np.append(a.day_slot[1:], self.problem.horizon)[days]]
+        days, low, high = days[high > low], low[high > low], high[high > low]
+        opens, closes = a.pos[calendar, low], a.pos[calendar, high - 1]
+        from_ = np.searchsorted(end, opens, side="right")
+        to = np.searchsorted(begin, closes, side="right") - 1
+        return {
+            int(day): (int(begin[one]), int(begin[other]))
+            for day, one, other in zip(days, from_, to, strict=True)
+            if one <= other
+        }
+
+    def _rest(self, days: dict[tuple[int, int], Any]) -> None:
+        """Nobody works more days on end than they may; days past count."""
+        a = self.a
+        for who in range(len(a.longest_run)):
+            most = int(a.longest_run[who])
+            mine = {day for one, day in days if one == who}
+            if not most or not mine:
+                continue
+            for first in range(max(min(mine) - most, 0), max(mine) + 1):
+                window = range(first, min(first + most + 1, len(a.day_slot)))
+                past = [day for day in window if a.worked[who, day]]
+                new = [days[who, day] for day in window if (who, day) in days and not a.worked[who, day]]
+                if len(window) > most and len(past) + len(new) > most and any(day in mine for day in window):
+                    today = [days[who, day] for day in window if (who, day) in days and a.worked[who, day]]
+                    over = len(past) + sum(new) <= most
+                    if isinstance(over, bool):
+                        for lit in today if not over else []:
+                            self.model.add(lit == 0)
+                    else:
+                        self.model.add(over)
+
+    def minimize(self) -> None:
+        """The objective of value.py, term by term."""
+        a, model = self.a, self.model
+        weights = [int(weight) for weight in a.weights]
+        terms: list[Any] = [weights[LATE] * (self.nodes[LAUNCH_NODE].begin - a.launch_at)]
+        if weights[LATE] and isinstance(self.nodes[LAUNCH_NODE].begin, int):
+            terms = [max(weights[LATE] * (self.nodes[LAUNCH_NODE].begin - a.launch_at), 0)]
+        for job, lit in self.jobs.items():
+            terms.append(weights[LEFT_OUT] * int(a.value[job]) * (1 - lit))
+        last_value = 0
+        lasting = []
+        for node in range(FIRST_TASK, self.problem.size):
+            found = self.nodes[node]
+            if a.fixed_end[node] >= 0 or (isinstance(found.present, int) and not found.present):
+                continue
+            if weights[END]:
+                terms.append(weights[END] * (found.end - a.now))
+                if not isinstance(found.present, int):
+                    earliest = self._first_end(node)
+                    terms.append(-weights[END] * (earliest - a.now) * (1 - found.present))
+            if a.need[node] == 0 and a.before[node]:
+                lasting.append(found.end)
+                if self.hint is not None and self.has(node):
+                    last_value = max(last_value, int(self.hint.end[node]))
+            if weights[MOVED] and a.fixed_start[node] < 0 and 0 <= a.anchor[node] < a.now + NEAR_SLOTS:
+                terms.append(weights[MOVED] * self._moved(node))
+        if weights[LAST] and lasting:
+            first_end = max(
+                [int(a.now)]
+                + [int(self.windows.end[n]) for n in range(FIRST_TASK, self.problem.size)
+                   if a.need[n] == 0 and a.before[n] and a.fixed_end[n] < 0]
+            )  # fmt: skip
+            last = self.number(first_end, self.last, max(last_value, first_end))
+            for end in lasting:
+                model.add(last >= end)
+            terms.append(weights[LAST] * (last - a.now))
+        days = self._days_at_work()
+        if weights[LAST]:
+            terms += [int(a.day_cost[who]) * lit for (who, _), lit in days.items() if a.day_cost[who]]
+        self._rest(days)
+        for first, then, weight in a.outages.tolist():
+            terms.append(self._outage(first, then) * weights[OUTAGE] * weight)
+        model.minimize(sum(terms))
+
+    def _first_end(self, node: int) -> int:
+        """Where an absent node ends: the least value of its end, which the objective pulls it to."""
+        found = self.nodes[node]
+        if isinstance(found.end, int):
+            return int(found.end)
+        first = [int(begin[0]) + int(self.a.work[node]) + gap for _, gap, begin, _ in found.gaps]
+        low = min(gap for _, gap, _, _ in found.gaps)
+        begin = min(int(starts[0]) for _, _, starts, _ in found.gaps)
+        return min(min(first), begin + int(self.a.work[node]) + low)
+
+    def _moved(self, node: int) -> Any:
+        a, found = self.a, self.nodes[node]
+        anchor, mode = int(a.anchor[node]), int(a.anchor_mode[node])
+        hint = self.hint
+        was = (
+            hint is not None
+            and self.has(node)
+            and (abs(int(hint.start[node]) - anchor) > STILL_SLOTS or (mode >= 0 and int(hint.mode[node]) != mode))
+        )
+        if isinstance(found.begin, int):
+            return int(was)
+        lit = self.literal(was)
+        guard = [~lit] if isinstance(found.present, int) else [~lit, found.present]
+        model = self.model
+        model.add_linear_constraint(found.begin, anchor - STILL_SLOTS, anchor + STILL_SLOTS).only_enforce_if(guard)
+        if mode >= 0:
+            crew = found.crews.get(mode, 0)
+            if isinstance(crew, int):
+                if not crew:
+                    model.add_bool_or([]).only_enforce_if(guard)
+            elif crew is not found.present:
+                model.add(crew == 1).only_enforce_if(guard)
+        return lit
+
+    def _outage(self, first: int, then: int) -> Any:
+        one, other = self.nodes[first], self.nodes[then]
+        if isinstance(one.present, int) and not one.present:
+            return 0
+        begin = self._start(first)
+        begin = max(begin, self.a.now) if isinstance(begin, int) else begin
+        if isinstance(one.present, int):
+            return other.end - begin
+        long = self.number(
+            0,
+            self.problem.horizon,
+            int(self.hint.end[then] - self.hint.start[first] if self.hint is not None and self.has(first) else 0),
+        )
+        if isinstance(long, int):
+            return long
+        self.model.add(long >= other.end - begin).only_enforce_if(one.present)
+        return long
+
+    # -- solving -----------------------------------------------------------------------------------
+
+    def with_hints(self) -> cp_model.CpModel:
+        """The model with its hint, every variable named once."""
+        clear: Any = self.model.clear_hints
+        clear()
+        for index, value in self.hints.items():
+            self.model.add_hint(self.model.get_int_var_from_proto_index(index), value)
+        return self.model

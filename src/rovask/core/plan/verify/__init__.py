@@ -1,0 +1,1 @@
+"""The verifier: every rule again, apart from the planner."""

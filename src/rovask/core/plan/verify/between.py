@@ -1,0 +1,186 @@
+"""The verifier's rules between tasks: ties, outages, people and places used twice, rivals, rest days, the slings."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from datetime import date, datetime, timedelta
+from itertools import pairwise
+
+from rovask.core.plan.result import Assignment, Plan
+from rovask.core.plan.verify.clock import HALF_HOUR, Clock
+from rovask.core.plan.verify.rules import Breach, Rule
+from rovask.core.refit.choices import Emission, LinkKind, State
+from rovask.core.refit.model import Link, Refit, Task
+from rovask.core.refit.weather import cure_temperature, lag_at
+
+
+class Between:
+    """What must hold between the assignments of one plan."""
+
+    def __init__(self, refit: Refit, plan: Plan, clock: Clock) -> None:
+        self.refit, self.plan, self.clock = refit, plan, clock
+        self.at: dict[str, Assignment] = plan.by_task()
+        self.open: list[tuple[Task, Assignment, datetime]] = [
+            (refit.tasks[item.task], item, item.resume or item.start)
+            for item in plan.assignments
+            if item.task in refit.tasks and not refit.tasks[item.task].done_at
+        ]
+
+    def all(self) -> Iterator[Breach]:
+        """Every breach between tasks."""
+        yield from self.ties()
+        yield from self.implied()
+        yield from self.outages()
+        yield from self.people()
+        yield from self.room()
+        yield from self.rivals()
+        yield from self.rest()
+
+    # -- ties --------------------------------------------------------------------------------------
+
+    def event(self, key: str, end: bool) -> tuple[datetime | None, bool]:
+        """(when the start or end of a task, haul or launch is; whether it has happened)."""
+        if key == "haul":
+            return self.refit.haul_at, True
+        if key == "launch":
+            return self.plan.launch, False
+        item, task = self.at.get(key), self.refit.tasks[key]
+        if item is None:
+            return None, False
+        return (item.end, task.done_at is not None) if end else (item.start, task.begun_at is not None)
+
+    def lags(self, link: Link) -> tuple[timedelta, timedelta | None]:
+        """Least and longest wait, a cure's at the temperature cures are counted at."""
+        low, high = link.min_lag, link.max_lag
+        if link.cures:
+            warmth = cure_temperature(self.refit.weather, self.plan.now, self.refit.launch_at)
+            low = lag_at(low, warmth)
+            high = None if high is None else max(lag_at(high, warmth, longest=True), low)
+        return timedelta(hours=low), None if high is None else timedelta(hours=high)
+
+    def ties(self) -> Iterator[Breach]:
+        """Every link: its least and its longest wait."""
+        for link in self.refit.links:
+            earlier, _ = self.event(link.first, link.kind in (LinkKind.FS, LinkKind.FF))
+            later, happened = self.event(link.then, link.kind in (LinkKind.FF, LinkKind.SF))
+            if earlier is None or later is None:
+                waits = later is not None and not happened and link.then not in ("haul", "launch")
+                if waits and link.first in self.plan.unplanned:
+                    yield Breach(Rule.TIE, link.then, f"waits for {link.first!r}, which is not planned")
+                continue
+            if happened and link.then != "haul":
+                continue
+            low, high = self.lags(link)
+            if later - earlier < low:
+                yield Breach(Rule.TIE, link.then, f"comes too soon after {link.first!r}")
+            made_good = link.id in self.plan.made_good and link.make_good_hours
+            if high is not None and later - earlier > high and not made_good:
+                yield Breach(Rule.WINDOW, link.then, f"comes too late after {link.first!r}")
+
+    def implied(self) -> Iterator[Breach]:
+        """Containment is up before what it contains; ashore work ends before she hangs in the slings."""
+        for task, item, _ in self.open:
+            for first, then in ((task.contained_by, task.id), (task.id, task.until)):
+                before, after = self.at.get(first or ""), self.at.get(then or "")
+                if first and then and after and not self.refit.tasks[then].begun_at:
+                    if before is None:
+                        yield Breach(Rule.TIE, then, f"waits for {first!r}, which is not planned")
+                    elif after.start < before.end:
+                        yield Breach(Rule.TIE, then, f"starts before {first!r} is done")
+            if task.state is State.SLINGS and not task.begun_at:
+                ashore = [one for one, other, _ in self.open if one.state is State.ASHORE and other.end > item.start]
+                if ashore:
+                    yield Breach(Rule.SLINGS, task.id, f"has her in the slings while {ashore[0].id!r} needs her ashore")
+
+    def outages(self) -> Iterator[Breach]:
+        """No service is out longer in one go than it may be."""
+        limits = {limit.service: timedelta(hours=limit.hours) for limit in self.refit.outage_limits}
+        for task, item, _ in self.open:
+            back = self.at.get(task.until or task.id)
+            if task.begun_at or back is None:
+                continue  # once it is out, that is a fact
+            for service in task.takes_out:
+                if service in limits and back.end - item.start > limits[service]:
+                    yield Breach(Rule.OUTAGE, task.id, f"takes the {service} out for too long")
+
+    # -- what can't be used twice ------------------------------------------------------------------
+
+    def people(self) -> Iterator[Breach]:
+        """Nobody is at two tasks at once."""
+        by_person: dict[str, list[tuple[datetime, datetime, str]]] = defaultdict(list)
+        for task, item, begin in self.open:
+            for who in item.people:
+                by_person[who].append((begin, item.end, task.id))
+        for who, spans in by_person.items():
+            spans.sort()
+            for (_, end, first), (start, _, then) in pairwise(spans):
+                if start < end:
+                    yield Breach(Rule.PERSON_TWICE, then, f"takes {who!r}, who is still at {first!r}")
+
+    def room(self) -> Iterator[Breach]:
+        """No place holds more hands, no equipment more tasks, than there is room for."""
+        changes: dict[tuple[Rule, str], list[tuple[datetime, int, str]]] = defaultdict(list)
+        for task, item, begin in self.open:
+            changes[Rule.PLACE, task.place] += [(begin, task.hands, task.id), (item.end, -task.hands, task.id)]
+            for key in set(task.gear):
+                changes[Rule.GEAR, key] += [(begin, 1, task.id), (item.end, -1, task.id)]
+        for (rule, key), steps in changes.items():
+            place = rule is Rule.PLACE
+            inside, most = 0, self.refit.place_by_id[key].capacity if place else self.refit.gear_by_id[key].count
+            for _, count, name in sorted(steps, key=lambda step: (step[0], step[1])):
+                inside += count
+                if count > 0 and inside > most:
+                    what = f"puts {inside} hands into" if place else f"is the {inside}. task to use"
+                    yield Breach(rule, name, f"{what} {key!r}, of which there is {most}")
+
+    def near(self, one: str, other: str) -> bool:
+        """Whether what is given off in one place reaches the other."""
+        here, there = self.refit.place_by_id[one], self.refit.place_by_id[other]
+        return one == other or other in here.opens_onto or one in there.opens_onto or (here.outdoors and there.outdoors)
+
+    def rivals(self) -> Iterator[Breach]:
+        """Nothing is given off near what can't stand it, from its beginning until its tender hours are over."""
+        for item in self.plan.assignments:
+            task = self.refit.tasks.get(item.task)
+            if task is None or not task.emits or task.contained_by:
+                continue
+            begin = item.resume or item.start
+            for other in self.plan.assignments:
+                shy = self.refit.tasks.get(other.task)
+                if shy is None or shy.id == task.id or (task.done_at and shy.done_at):
+                    continue
+                stands_not = {*shy.shuns, *((Emission.FUMES,) if Emission.SPARKS in shy.emits else ())}
+                bad = [what for what in task.emits if what in stands_not]
+                if not bad or not self.near(task.place, shy.place):
+                    continue
+                until = other.end + timedelta(hours=shy.tender)
+                if begin < until and (other.resume or other.start) < item.end:
+                    yield Breach(Rule.RIVAL, task.id, f"gives off {bad[0]} while {shy.id!r} can't stand it")
+
+    def rest(self) -> Iterator[Breach]:
+        """Nobody works more days on end than they may; days past count as the log and the ticks have them."""
+        worked: dict[str, set[date]] = defaultdict(set)
+        for entry in self.refit.hours_log:
+            worked[entry.person].add(self.clock.day(entry.at))
+        for task in self.refit.tasks.values():
+            for who in task.crew:
+                worked[who].update(self.clock.day(at) for at in (task.begun_at, task.done_at) if at)
+        planned: dict[str, dict[date, str]] = defaultdict(dict)
+        for task, item, begin in self.open:
+            moment = begin
+            while moment < item.end:
+                if self.clock.all_at_work(task, item.people, moment):
+                    for who in item.people:
+                        planned[who][self.clock.day(moment)] = task.id
+                moment += HALF_HOUR
+        for who, days in planned.items():
+            most = self.refit.persons[who].longest_run if who in self.refit.persons else 999
+            busy = worked[who] | set(days)
+            for day, name in sorted(days.items()):
+                run = 0
+                while day - timedelta(days=run) in busy:
+                    run += 1
+                if run > most:
+                    yield Breach(Rule.REST, name, f"is {who!r}'s day {run} of work on end, more than {most}")
+                    break

@@ -1,0 +1,216 @@
+"""The givens of a refit: boat, yard and its rules, places, people, equipment, appointments."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, Self
+from zoneinfo import ZoneInfo
+
+from pydantic import Field, model_validator
+
+from rovask.core.refit.choices import (
+    Cooling,
+    Drive,
+    Emission,
+    Fitting,
+    HullMaterial,
+    Keel,
+    MastStep,
+    Propeller,
+    Role,
+    Rudder,
+    Service,
+    Spot,
+    Weekday,
+)
+from rovask.core.refit.values import Frozen, HalfHour, Hours, Key, Label, Line, Metres, Moment, Money, Skill, TimeZone
+
+Count = Annotated[int, Field(strict=True, ge=0, le=99)]
+
+
+class Boat(Frozen):
+    """The boat that is refitted. Lengths in metres, areas in square metres, displacement in kilograms.
+
+    mast_height_m: of the tallest mast, above the waterline. freeboard_*: from the waterline to the deck.
+    bottom_area_m2: wetted area as measured; it overrides every estimate. A figure that is None is estimated from the
+    others, and where it is shown it says so.
+    """
+
+    name: Line
+    rig: Line = "cutter"
+    hulls: Annotated[int, Field(strict=True, ge=1, le=3)] = 1
+    hull_material: HullMaterial = HullMaterial.GRP
+    keel: Keel = Keel.FIN
+    rudder: Rudder = Rudder.SKEG
+    drive: Drive = Drive.SHAFT
+    length_m: Metres
+    waterline_m: Metres
+    beam_m: Metres
+    draft_m: Metres
+    displacement_kg: Annotated[int, Field(strict=True, gt=0, le=2_000_000)]
+    masts: Annotated[int, Field(strict=True, ge=0, le=3)] = 1
+    mast_step: MastStep = MastStep.DECK
+    mast_height_m: Metres | None = None
+    freeboard_bow_m: Metres | None = None
+    freeboard_stern_m: Metres | None = None
+    bottom_area_m2: Annotated[float, Field(strict=True, gt=0, le=2000, allow_inf_nan=False)] | None = None
+    engines: Annotated[int, Field(strict=True, ge=0, le=4)] = 1
+    propeller: Propeller = Propeller.FIXED
+    cooling: Cooling = Cooling.HEAT_EXCHANGER
+    through_hulls: Count = 8
+    heads: Count = 1
+    berths: Count = 4
+    water_tanks: Count = 1
+    fuel_tanks: Count = 1
+    fitted: Annotated[tuple[Fitting, ...], Field(max_length=40)] = ()
+
+    @model_validator(mode="after")
+    def _plausible(self) -> Self:
+        if self.waterline_m > self.length_m:
+            raise ValueError("the waterline can't be longer than the boat; look at both lengths")
+        if self.draft_m > self.length_m / 2:
+            raise ValueError(f"a draft of {self.draft_m:g} m on {self.length_m:g} m looks like swapped units")
+        if self.beam_m > self.length_m:
+            raise ValueError("the beam can't be larger than the length")
+        for height, what in ((self.freeboard_bow_m, "bow"), (self.freeboard_stern_m, "stern")):
+            if height is not None and height > self.length_m / 3:
+                raise ValueError(f"a freeboard of {height:g} m at the {what} looks like swapped units")
+        if self.mast_height_m is not None and not self.length_m / 3 < self.mast_height_m < self.length_m * 3:
+            raise ValueError(f"a mast {self.mast_height_m:g} m high on {self.length_m:g} m looks like swapped units")
+        return self
+
+
+class Shift(Frozen):
+    """Working hours on some weekdays, in the yard's local time; ``end`` after ``start`` on the same day."""
+
+    days: Annotated[tuple[Weekday, ...], Field(min_length=1, max_length=7)]
+    start: HalfHour
+    end: HalfHour
+
+    @model_validator(mode="after")
+    def _forwards(self) -> Self:
+        if self.end <= self.start:
+            raise ValueError("the hours end before they begin; a night shift is written as two")
+        return self
+
+
+class DayRange(Frozen):
+    """Whole local days, first and last included."""
+
+    first: date
+    last: date
+    reason: Label = ""
+
+    @model_validator(mode="after")
+    def _forwards(self) -> Self:
+        if self.last < self.first:
+            raise ValueError("the last day lies before the first")
+        return self
+
+
+class YardRule(Frozen):
+    """When the yard allows what a task emits: only in some hours, never on some days, not before a permit.
+
+    only: hours in which it is allowed (empty: the yard's own); never: days on which it isn't;
+    permit_from: the first day a permit holds, for what needs one.
+    """
+
+    emits: Emission
+    only: tuple[Shift, ...] = ()
+    never: tuple[DayRange, ...] = ()
+    permit_from: date | None = None
+    reason: Label = ""
+
+
+class Yard(Frozen):
+    """The yard: where its clock stands, when work ashore is allowed, and what it charges.
+
+    latitude, longitude: degrees north and east; with both, outdoor work keeps to daylight.
+    slings_hours: how long before the launch slot she may hang in the slings; slings_night: price of a night in them.
+    """
+
+    name: Line
+    town: Label = ""
+    time_zone: TimeZone
+    hours: tuple[Shift, ...] = ()
+    closed: tuple[DayRange, ...] = ()
+    latitude: Annotated[float, Field(strict=True, ge=-90, le=90, allow_inf_nan=False)] | None = None
+    longitude: Annotated[float, Field(strict=True, ge=-180, le=180, allow_inf_nan=False)] | None = None
+    rules: Annotated[tuple[YardRule, ...], Field(max_length=40)] = ()
+    slings_hours: Hours = 4
+    slings_night: Money = 0
+    lift_and_launch: Money = 0
+    lay_day: Money = 0
+    free_days: Annotated[int, Field(strict=True, ge=0, le=366)] = 0
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """The yard's time zone."""
+        return ZoneInfo(self.time_zone)
+
+
+class Place(Frozen):
+    """A part of the boat where work is done. ``capacity``: hands that fit at once (0: nobody may work there).
+
+    spot: which part of every boat it is, so that it can be drawn and a recipe finds it; None: one of this boat's own.
+
+    opens_onto: places that dust, fumes and sparks reach from here, and back. outdoors: in the weather; what is
+    emitted outdoors reaches every other outdoor place of the boat.
+    """
+
+    id: Key
+    name: Line
+    spot: Spot | None = None
+    capacity: Annotated[int, Field(strict=True, ge=0, le=50)] = 2
+    outdoors: Annotated[bool, Field(strict=True)] = False
+    opens_onto: Annotated[tuple[Key, ...], Field(max_length=60)] = ()
+
+
+class Gear(Frozen):
+    """Equipment there is one or two of: a sander, a scaffold, a pump. ``count``: how many tasks may use it at once."""
+
+    id: Key
+    name: Line
+    count: Annotated[int, Field(strict=True, ge=0, le=50)] = 1
+
+
+class OutageLimit(Frozen):
+    """The longest a service of life aboard may be out in one go, in elapsed hours."""
+
+    service: Service
+    hours: Annotated[Hours, Field(gt=0)]
+
+
+class Person(Frozen):
+    """Somebody who works on the boat. ``rate`` per hour; ``call_out_hours`` are paid at least, per day.
+
+    longest_run: days on end with work before a day without must come; nobody works ten days on end (common practice).
+    """
+
+    id: Key
+    name: Line
+    role: Role = Role.OWNER
+    skills: tuple[Skill, ...] = ()
+    hours: tuple[Shift, ...] = ()
+    arrives: date | None = None
+    leaves: date | None = None
+    absences: tuple[DayRange, ...] = ()
+    rate: Money = 0
+    call_out_hours: Hours = 0
+    longest_run: Annotated[int, Field(strict=True, ge=1, le=99)] = 9
+
+    @model_validator(mode="after")
+    def _stay(self) -> Self:
+        if self.arrives and self.leaves and self.leaves < self.arrives:
+            raise ValueError("leaves before arriving")
+        return self
+
+
+class Appointment(Frozen):
+    """A fixed time that keeps some people busy: a survey, a delivery, the lift."""
+
+    id: Key
+    title: Line
+    at: Moment
+    hours: Annotated[Hours, Field(gt=0)] = 1
+    people: tuple[Key, ...] = ()

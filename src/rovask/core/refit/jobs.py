@@ -1,0 +1,215 @@
+"""The work of a refit: parts, tasks and jobs, the ties between tasks, hours logged."""
+
+from __future__ import annotations
+
+from typing import Annotated, Self
+
+from pydantic import Field, model_validator
+
+from rovask.core.refit.choices import Emission, LinkKind, Need, PartStatus, Service, State
+from rovask.core.refit.values import (
+    Celsius,
+    Frozen,
+    Hours,
+    Key,
+    Label,
+    Line,
+    MetresPerSecond,
+    Moment,
+    Money,
+    Percent,
+    Remark,
+    Skill,
+    Text,
+    Unit,
+)
+
+
+class Part(Frozen):
+    """Something to buy. ``price`` for the whole quantity; ``arrives`` is when it is expected, or came."""
+
+    id: Key
+    name: Line
+    quantity: Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)] = 1
+    unit: Unit = ""
+    supplier: Label = ""
+    price: Money = 0
+    lead_days: Annotated[int, Field(strict=True, ge=0, le=365)] = 0
+    status: PartStatus = PartStatus.NEEDED
+    arrives: Moment | None = None
+    stowed: Label = ""
+
+    @model_validator(mode="after")
+    def _ordered_has_a_date(self) -> Self:
+        if self.status is PartStatus.ORDERED and self.arrives is None:
+            raise ValueError("is ordered, so it needs the date it is expected")
+        return self
+
+
+class WorkTime(Frozen):
+    """Hours of work with all hands at it: least, likely, most. The plan uses *likely*."""
+
+    least: Hours
+    likely: Annotated[Hours, Field(gt=0)]
+    most: Hours
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if not self.least <= self.likely <= self.most:
+            raise ValueError("must run from least over likely to most")
+        return self
+
+
+class WeatherNeed(Frozen):
+    """What the weather must be like while a task is worked at; None: no limit.
+
+    dry: no rain. least_temp, most_temp: surface temperature in °C (the air's, for want of a better). most_humidity:
+    relative, in %. dew_margin: °C the surface must be above the dew point. most_wind: mean wind in m/s.
+    coverable: it may rain in the pauses of the work, since it is covered then.
+    """
+
+    dry: Annotated[bool, Field(strict=True)] = True
+    least_temp: Celsius | None = None
+    most_temp: Celsius | None = None
+    most_humidity: Percent | None = None
+    dew_margin: Annotated[float, Field(strict=True, ge=0, le=20, allow_inf_nan=False)] | None = None
+    most_wind: MetresPerSecond | None = None
+    coverable: Annotated[bool, Field(strict=True)] = True
+
+
+class Task(Frozen):
+    """One step of a job.
+
+    work: hours for one unit; units: how many there are (four pumps), units_done: how many are finished.
+    hands: people needed together from beginning to end. skill: what each of them must know (none: any owner or
+    helper). skilled: further skills, one of the hands for each, when ``skill`` is none. people: only these may do it
+    (empty: anybody who fits). unbroken: the work may not pause overnight (a coat, a lay-up).
+    emits: what it gives off while it lasts. shuns: what it can't stand, in its place and in those it opens onto, from
+    its beginning until ``tender`` hours after its end (a wet coat); rain spoils it as long, if it needs dry weather.
+    contained_by: the task that tapes off or tents it; once that is done, what it emits stays inside.
+    takes_out: services nobody has from its beginning until the end of ``until`` (none: its own end).
+    check: what must be true when it is done, and somebody has seen.
+    crew: who began it. remaining: hours still to do as last judged, once begun.
+    """
+
+    id: Key
+    title: Line
+    place: Key
+    state: State = State.ASHORE
+    work: WorkTime
+    units: Annotated[int, Field(strict=True, ge=1, le=200)] = 1
+    units_done: Annotated[int, Field(strict=True, ge=0, le=200)] = 0
+    hands: Annotated[int, Field(strict=True, ge=1, le=8)] = 1
+    skill: Skill | None = None
+    skilled: Annotated[tuple[Skill, ...], Field(max_length=8)] = ()
+    unbroken: Annotated[bool, Field(strict=True)] = False
+    people: tuple[Key, ...] = ()
+    parts: tuple[Key, ...] = ()
+    gear: Annotated[tuple[Key, ...], Field(max_length=20)] = ()
+    weather: WeatherNeed | None = None
+    emits: tuple[Emission, ...] = ()
+    shuns: tuple[Emission, ...] = ()
+    tender: Hours = 0
+    contained_by: Key | None = None
+    takes_out: tuple[Service, ...] = ()
+    until: Key | None = None
+    pin: Moment | None = None
+    caution: Text = ""
+    check: Remark = ""
+    note: Text = ""
+    begun_at: Moment | None = None
+    done_at: Moment | None = None
+    crew: tuple[Key, ...] = ()
+    remaining: Hours | None = None
+
+    @model_validator(mode="after")
+    def _hands(self) -> Self:
+        if len(self.skilled) > self.hands:
+            raise ValueError(f"needs {len(self.skilled)} different skills and has {self.hands} hand(s); add hands")
+        if self.skill and self.skilled:
+            raise ValueError("give one skill for everybody or skills one by one, not both")
+        if self.units_done > self.units:
+            raise ValueError(f"has {self.units_done} units done of {self.units}")
+        if set(self.emits) & set(self.shuns) and not self.contained_by:
+            both = ", ".join(sorted(set(self.emits) & set(self.shuns)))
+            raise ValueError(f"gives off {both} and can't stand it")
+        return self
+
+    @model_validator(mode="after")
+    def _progress(self) -> Self:
+        if self.done_at and not self.begun_at:
+            raise ValueError("is done but was never begun; give both times")
+        if self.done_at and self.begun_at and self.done_at < self.begun_at:
+            raise ValueError("was done before it was begun")
+        return self
+
+    @property
+    def is_under_way(self) -> bool:
+        """Begun and not done."""
+        return self.begun_at is not None and self.done_at is None
+
+
+class Choice(Frozen):
+    """One thing that was chosen when a job was made from a recipe: what, and which of its answers."""
+
+    name: Label
+    value: Label
+
+
+class Job(Frozen):
+    """What the sailor calls a job: some tasks, how much it matters, and whose it is.
+
+    recipe: what it was made from; chosen: the answers it was made with; reason: why that school was chosen.
+    """
+
+    id: Key
+    title: Line
+    need: Need = Need.MUST
+    owner: Key | None = None
+    recipe: Key | None = None
+    chosen: Annotated[tuple[Choice, ...], Field(max_length=40)] = ()
+    reason: Remark = ""
+    note: Text = ""
+    tasks: tuple[Task, ...] = ()
+
+
+class Link(Frozen):
+    """A tie: the end (or start) of ``to`` lies at least ``min_lag`` and at most ``max_lag`` elapsed hours after ``from``'s.
+
+    FS: s(to) - e(from); SS: s(to) - s(from); FF: e(to) - e(from); SF: e(to) - s(from); each in
+    [min_lag, max_lag]. Lags run through nights and Sundays. ``haul`` and ``launch`` may stand for a task.
+    cures: both lags are for 20 °C and grow or shrink with the temperature (see core.weather.cure_factor).
+    make_good_hours: work added to ``then`` when the longest wait is missed (wash, abrade, wipe); make_good says which.
+    """
+
+    id: Key
+    first: Key
+    then: Key
+    kind: LinkKind = LinkKind.FS
+    min_lag: Hours = 0
+    max_lag: Hours | None = None
+    reason: Remark = ""
+    cures: Annotated[bool, Field(strict=True)] = False
+    make_good_hours: Annotated[Hours, Field(gt=0)] | None = None
+    make_good: Label = ""
+
+    @model_validator(mode="after")
+    def _lags(self) -> Self:
+        if self.max_lag is not None and self.max_lag < self.min_lag:
+            raise ValueError("the longest wait is shorter than the shortest")
+        if self.make_good_hours is not None and (self.max_lag is None or self.kind is not LinkKind.FS):
+            raise ValueError("has make-good work and no longest wait from end to start that could be missed")
+        if self.first == self.then:
+            raise ValueError("ties a task to itself")
+        return self
+
+
+class HoursEntry(Frozen):
+    """Hours somebody put into a task, as logged."""
+
+    id: Key
+    task: Key
+    person: Key
+    at: Moment
+    hours: Annotated[Hours, Field(gt=0, le=24)]
+    note: Remark = ""

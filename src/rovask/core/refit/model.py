@@ -1,0 +1,199 @@
+"""A refit, whole: frozen, validated, all faults at once with a path to each.
+
+The things in it are defined in givens.py, jobs.py, seen.py and weather.py and may be had from here.
+Lists keep their order: places run from masthead to keel, jobs and tasks as the sailor sorted them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import date
+from functools import cached_property
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import Field, ModelWrapValidatorHandler, StringConstraints, ValidationError, model_validator
+from pydantic_core import InitErrorDetails, PydanticCustomError
+
+from rovask.core.refit.choices import Service
+from rovask.core.refit.faults import plain_words
+from rovask.core.refit.givens import (
+    Appointment,
+    Boat,
+    DayRange,
+    Gear,
+    OutageLimit,
+    Person,
+    Place,
+    Shift,
+    Yard,
+    YardRule,
+)
+from rovask.core.refit.jobs import Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
+from rovask.core.refit.references import reference_faults
+from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown
+from rovask.core.refit.values import Frozen, Key, Line, Moment, Money
+from rovask.core.refit.weather import ClimateMonth, Weather
+
+__all__ = [
+    "FORMAT",
+    "VERSION",
+    "Appointment",
+    "Boat",
+    "Choice",
+    "ClimateMonth",
+    "DayRange",
+    "Decision",
+    "Finding",
+    "Frozen",
+    "Gear",
+    "HoursEntry",
+    "Inspection",
+    "Job",
+    "Key",
+    "Link",
+    "Moment",
+    "OffBoat",
+    "OutageLimit",
+    "Parked",
+    "Part",
+    "Person",
+    "Photo",
+    "Place",
+    "Refit",
+    "Shift",
+    "Task",
+    "Unknown",
+    "Weather",
+    "WeatherNeed",
+    "WorkTime",
+    "Yard",
+    "YardRule",
+]
+
+FORMAT = "rovask-refit"
+VERSION = 1
+
+
+class Refit(Frozen):
+    """One haul-out of one boat, with its launch slot, budget, yard, people, weather and work.
+
+    outage_limits: how long each service may be out in one go. ask_first: a better plan that was found is shown
+    beside the old one and adopted by hand.
+    """
+
+    format: Literal["rovask-refit"] = "rovask-refit"
+    version: Literal[1] = 1
+    name: Line
+    currency: Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$")] = "EUR"
+    budget: Money = 0
+    haul_at: Moment
+    launch_at: Moment
+    prepare_from: date | None = None
+    outage_limits: Annotated[tuple[OutageLimit, ...], Field(max_length=20)] = (
+        OutageLimit(service=Service.HEADS, hours=48),
+    )
+    ask_first: Annotated[bool, Field(strict=True)] = False
+    boat: Boat
+    yard: Yard
+    weather: Weather = Weather()
+    places: Annotated[tuple[Place, ...], Field(max_length=60)] = ()
+    people: Annotated[tuple[Person, ...], Field(max_length=60)] = ()
+    parts: Annotated[tuple[Part, ...], Field(max_length=2000)] = ()
+    jobs: Annotated[tuple[Job, ...], Field(max_length=400)] = ()
+    gear: Annotated[tuple[Gear, ...], Field(max_length=200)] = ()
+    links: Annotated[tuple[Link, ...], Field(max_length=5000)] = ()
+    appointments: Annotated[tuple[Appointment, ...], Field(max_length=500)] = ()
+    hours_log: Annotated[tuple[HoursEntry, ...], Field(max_length=20000)] = ()
+    inspections: Annotated[tuple[Inspection, ...], Field(max_length=500)] = ()
+    findings: Annotated[tuple[Finding, ...], Field(max_length=2000)] = ()
+    unknowns: Annotated[tuple[Unknown, ...], Field(max_length=500)] = ()
+    off_boat: Annotated[tuple[OffBoat, ...], Field(max_length=1000)] = ()
+    parked: Annotated[tuple[Parked, ...], Field(max_length=500)] = ()
+    decisions: Annotated[tuple[Decision, ...], Field(max_length=500)] = ()
+    photos: Annotated[tuple[Photo, ...], Field(max_length=5000)] = ()
+
+    @model_validator(mode="wrap")
+    @classmethod
+    def _everything_at_once(cls, data: Any, handler: ModelWrapValidatorHandler[Self]) -> Self:
+        """Report wrong fields and dangling references together, not one class of fault at a time."""
+        if isinstance(data, Refit):
+            return handler(data)
+        # A detail that Pydantic hands out may be handed back in: same keys, wider types.
+        errors: list[Any] = []
+        refit: Self | None = None
+        try:
+            refit = handler(data)
+        except ValidationError as error:
+            errors += [
+                InitErrorDetails(
+                    type=PydanticCustomError("fault", "{why}", {"why": plain_words(item)}), loc=item["loc"], input=None
+                )
+                for item in error.errors(include_url=False, include_context=False)
+            ]
+        plain = refit.model_dump() if refit is not None else data
+        known = {detail["loc"] for detail in errors}
+        for where, why in reference_faults(plain):
+            if where not in known:
+                errors.append(
+                    InitErrorDetails(type=PydanticCustomError("fault", "{why}", {"why": why}), loc=where, input=None)
+                )
+        if errors or refit is None:
+            raise ValidationError.from_exception_data(cls.__name__, errors)
+        return refit
+
+    @cached_property
+    def tasks(self) -> dict[str, Task]:
+        """Every task by id, jobs in order and tasks in the order of their job."""
+        return {task.id: task for job in self.jobs for task in job.tasks}
+
+    @cached_property
+    def job_of(self) -> dict[str, Job]:
+        """The job each task belongs to, by the task's id."""
+        return {task.id: job for job in self.jobs for task in job.tasks}
+
+    @cached_property
+    def persons(self) -> dict[str, Person]:
+        """Every person by id."""
+        return {person.id: person for person in self.people}
+
+    @cached_property
+    def place_by_id(self) -> dict[str, Place]:
+        """Every place by id, from masthead to keel."""
+        return {place.id: place for place in self.places}
+
+    @cached_property
+    def gear_by_id(self) -> dict[str, Gear]:
+        """Every piece of equipment by id."""
+        return {item.id: item for item in self.gear}
+
+    @cached_property
+    def part_by_id(self) -> dict[str, Part]:
+        """Every part by id."""
+        return {part.id: part for part in self.parts}
+
+    @cached_property
+    def logged(self) -> dict[str, float]:
+        """Person-hours logged, by task id."""
+        out: dict[str, float] = {}
+        for entry in self.hours_log:
+            out[entry.task] = out.get(entry.task, 0.0) + entry.hours
+        return out
+
+    def hours_to_do(self, task: Task) -> float:
+        """Hours of work (all hands at it) a task still takes; 0 when done, at least half an hour otherwise."""
+        if task.done_at is not None:
+            return 0.0
+        if task.begun_at is None:
+            return task.work.likely * task.units
+        if task.remaining is not None:
+            return max(task.remaining, 0.5)
+        if task.units_done:
+            return max(task.work.likely * (task.units - task.units_done), 0.5)
+        worked = self.logged.get(task.id, 0.0) / task.hands
+        return max(round((task.work.likely * task.units - worked) * 2) / 2, 0.5)
+
+    def walk(self) -> Iterator[tuple[Job, Task]]:
+        """Every task with its job, in order."""
+        for job in self.jobs:
+            for task in job.tasks:
+                yield job, task

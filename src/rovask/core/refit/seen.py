@@ -1,0 +1,163 @@
+"""What is seen, not known, parked, off the boat or decided: what work comes from and what must not be forgotten."""
+
+from __future__ import annotations
+
+from typing import Annotated, Self
+
+from pydantic import Field, StringConstraints, model_validator
+
+from rovask.core.refit.choices import Severity, State, UnknownState
+from rovask.core.refit.values import Frozen, Hours, Key, Label, Line, Moment, Money, Remark, Text, Unit
+
+Days = Annotated[int, Field(strict=True, ge=0, le=365)]
+Keys = Annotated[tuple[Key, ...], Field(max_length=60)]
+Reading = Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)]
+
+
+class Photo(Frozen):
+    """A picture, kept beside the database under its checksum; re-encoded, without the place where it was taken."""
+
+    id: Key
+    title: Label = ""
+    sha256: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+    width: Annotated[int, Field(strict=True, ge=1, le=20000)]
+    height: Annotated[int, Field(strict=True, ge=1, le=20000)]
+    size: Annotated[int, Field(strict=True, ge=1, le=10**9)]
+    at: Moment
+
+
+class Inspection(Frozen):
+    """One thing to look at on the first walk round the boat, in walking order.
+
+    unit, good_to, bad_from: a reading up to good_to is good, from bad_from on it is bad, between them to be watched.
+    repair_hours: elapsed hours the repair takes that it may reveal; lead_days: how long the part for it takes to come.
+    task: the task of the plan in which it is looked at; recipe: what a bad one leads to.
+    """
+
+    id: Key
+    title: Line
+    place: Key | None = None
+    task: Key | None = None
+    how: Remark = ""
+    unit: Unit = ""
+    good_to: Reading | None = None
+    bad_from: Reading | None = None
+    repair_hours: Hours = 0
+    lead_days: Days = 0
+    recipe: Key | None = None
+    verdict: Severity | None = None
+    reading: Reading | None = None
+    note: Text = ""
+    at: Moment | None = None
+    photos: Keys = ()
+
+    @model_validator(mode="after")
+    def _limits(self) -> Self:
+        if self.good_to is not None and self.bad_from is not None and self.bad_from < self.good_to:
+            raise ValueError("bad begins below what is still good")
+        return self
+
+
+class Finding(Frozen):
+    """Something that was seen: where, how bad, and the jobs that came of it. settled: nothing more is to be done."""
+
+    id: Key
+    title: Line
+    place: Key | None = None
+    severity: Severity = Severity.WATCH
+    note: Text = ""
+    at: Moment
+    photos: Keys = ()
+    jobs: Keys = ()
+    settled: Annotated[bool, Field(strict=True)] = False
+
+    @property
+    def blocks(self) -> bool:
+        """Whether she may not float before it is settled."""
+        return self.severity is Severity.DANGEROUS and not self.settled
+
+
+class Unknown(Frozen):
+    """A finding not yet made: how likely, what it would cost in work, money and waiting, and what settles it."""
+
+    id: Key
+    title: Line
+    chance: Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False)]
+    hours: Hours = 0
+    lead_days: Days = 0
+    money: Money = 0
+    task: Key | None = None
+    recipe: Key | None = None
+    state: UnknownState = UnknownState.OPEN
+
+
+class OffBoat(Frozen):
+    """Something that comes off the boat: which task takes it off, where it lies, which task puts it back, and how."""
+
+    id: Key
+    what: Line
+    off_task: Key | None = None
+    back_task: Key | None = None
+    lies_at: Label = ""
+    note: Text = ""
+    photos: Keys = ()
+    off_at: Moment | None = None
+    back_at: Moment | None = None
+
+    @model_validator(mode="after")
+    def _order(self) -> Self:
+        if self.back_at and not self.off_at:
+            raise ValueError("is back on but never came off; give both times")
+        return self
+
+
+class Parked(Frozen):
+    """A job found while cruising, waiting for a state she can be in. next_time: left to the haul-out after this one."""
+
+    id: Key
+    title: Line
+    place: Key | None = None
+    state: State = State.ASHORE
+    hours: Hours = 2
+    recipe: Key | None = None
+    note: Text = ""
+    next_time: Annotated[bool, Field(strict=True)] = False
+
+
+class Alternative(Frozen):
+    """One way to do it, as it was worked out when the decision was made. spare_minutes: of the whole plan with it.
+
+    money: by which the forecast changes, in minor units; negative when it saves some.
+    """
+
+    title: Line
+    hours: Hours = 0
+    money: Annotated[int, Field(strict=True, ge=-(10**12), le=10**12)] = 0
+    spare_minutes: Annotated[int, Field(strict=True)] = 0
+    holds: Annotated[bool, Field(strict=True)] = True
+
+
+class Decision(Frozen):
+    """Alternatives side by side, the one adopted, and why."""
+
+    id: Key
+    title: Line
+    alternatives: Annotated[tuple[Alternative, ...], Field(min_length=1, max_length=8)]
+    adopted: Label = ""
+    reason: Remark = ""
+    job: Key | None = None
+    at: Moment
+
+
+def judged(inspection: Inspection, reading: float) -> Severity | None:
+    """What a reading says by the inspection's limits; None when it has none.
+
+    >>> one = Inspection(id="a", title="Play", good_to=1, bad_from=2)
+    >>> [judged(one, mm) for mm in (0.5, 1.5, 2)] == [Severity.GOOD, Severity.WATCH, Severity.BAD]
+    True
+    """
+    if inspection.bad_from is not None and reading >= inspection.bad_from:
+        return Severity.BAD
+    if inspection.good_to is not None:
+        return Severity.GOOD if reading <= inspection.good_to else Severity.WATCH
+    return None if inspection.bad_from is None else Severity.GOOD

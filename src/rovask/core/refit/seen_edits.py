@@ -1,0 +1,171 @@
+"""Changes to what is seen, not known, parked or off the boat, as functions from refit to refit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from rovask.core.refit.choices import LinkKind, Need, Severity, State, UnknownState
+from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.jobs import Job, Link, Part, Task, WorkTime
+from rovask.core.refit.model import Finding, Frozen, Inspection, Parked, Refit, Unknown
+from rovask.core.refit.records import Kind
+from rovask.core.refit.seen import judged
+
+_FRESH_LOOK: dict[str, Any] = {"verdict": None, "reading": None, "at": None}
+
+
+def _the(rows: Sequence[Any], key: str, what: str) -> Any:
+    found = next((row for row in rows if row.id == key), None)
+    if found is None:
+        raise RefitFaults([Fault("", f"This {what} is gone; somebody removed it meanwhile.")])
+    return found
+
+
+def _changed(row: Frozen, **changes: Any) -> Any:
+    return type(row).model_validate(row.model_dump() | changes)
+
+
+def look_at(
+    refit: Refit,
+    key: str,
+    at: datetime,
+    *,
+    verdict: Severity | None,
+    reading: float | None,
+    note: str,
+    finding_id: str,
+    photo: str = "",
+) -> Refit:
+    """Note what was seen. A reading judges by itself where no verdict is given; what is bad becomes a finding.
+
+    Raises RefitFaults when there is neither a verdict nor a reading that gives one.
+    """
+    row: Inspection = _the(refit.inspections, key, "thing to look at")
+    said = verdict or (judged(row, reading) if reading is not None else None)
+    if said is None:
+        raise RefitFaults([Fault("verdict", "Say good, watch or bad, or type a reading.")])
+    photos = (*row.photos, photo) if photo else row.photos
+    seen = _changed(row, verdict=said, reading=reading, note=note, at=at, photos=photos)
+    refit = put(refit, Kind.INSPECTION, seen)
+    old = next((one for one in refit.findings if one.id == finding_id), None)
+    if said in (Severity.BAD, Severity.DANGEROUS):
+        measured = f"{reading:g} {row.unit}. " if reading is not None else ""
+        finding = Finding(
+            id=finding_id,
+            title=row.title,
+            place=row.place,
+            severity=said,
+            note=f"{measured}{note}".strip(),
+            at=at,
+            photos=photos,
+            jobs=old.jobs if old else (),
+        )
+        return put(refit, Kind.FINDING, finding)
+    if old is not None:  # looked at again, and it is not bad after all
+        return put(refit, Kind.FINDING, _changed(old, settled=True))
+    return refit
+
+
+def look_again(refit: Refit, key: str) -> Refit:
+    """Take back what was seen; the thing is still to be looked at."""
+    row: Inspection = _the(refit.inspections, key, "thing to look at")
+    return put(refit, Kind.INSPECTION, _changed(row, **_FRESH_LOOK))
+
+
+def job_came_of(refit: Refit, finding: str, job: str) -> Refit:
+    """Note that a job came of a finding."""
+    row: Finding = _the(refit.findings, finding, "finding")
+    return put(refit, Kind.FINDING, _changed(row, jobs=tuple(dict.fromkeys((*row.jobs, job)))))
+
+
+def _to_get(refit: Refit, key: str, name: str, money: int, lead_days: int) -> tuple[Refit, tuple[str, ...]]:
+    """The refit with what has to be bought, so that the forecast and the order-by dates know it; nothing for nothing."""
+    if not money and not lead_days:
+        return refit, ()
+    part = Part(id=key, name=name[:120], price=money, lead_days=lead_days)
+    return rebuilt(refit, parts=(*refit.parts, part)), (key,)
+
+
+def interim_fix(refit: Refit, finding: Finding, hours: float, money: int, job_id: str) -> Refit:
+    """An interim fix of a finding as a must-job of one task, with what it costs as a part: good until next time."""
+    refit, parts = _to_get(refit, f"{job_id}-part", f"For the interim fix: {finding.title}", money, 0)
+    place = finding.place or (refit.places[0].id if refit.places else "")
+    task = Task(
+        id=f"{job_id}-fix",
+        title=f"Interim fix: {finding.title}"[:120],
+        place=place,
+        work=WorkTime(least=hours, likely=hours, most=hours * 2),
+        parts=parts,
+        check="Good until the next haul-out; written on its list.",
+    )
+    job = Job(id=job_id, title=f"Interim: {finding.title}"[:120], tasks=(task,), note=finding.note)
+    return rebuilt(refit, jobs=(*refit.jobs, job))
+
+
+def settle_unknown(refit: Refit, key: str, state: UnknownState) -> Refit:
+    """An unknown vanishes, becomes real, or is open again."""
+    row: Unknown = _the(refit.unknowns, key, "unknown")
+    return put(refit, Kind.UNKNOWN, _changed(row, state=state))
+
+
+def real_work(refit: Refit, key: str, task_id: str, link_id: str) -> Refit:
+    """An unknown that turned out real: its hours as a task after the one that settled it, its money as a part."""
+    row: Unknown = _the(refit.unknowns, key, "unknown")
+    refit = settle_unknown(refit, key, UnknownState.REAL)
+    refit, parts = _to_get(refit, f"{task_id}-part", row.title, row.money, row.lead_days)
+    if row.task not in refit.tasks or not row.hours:
+        return refit
+    before = refit.tasks[row.task]
+    job = refit.job_of[before.id]
+    task = Task(
+        id=task_id,
+        title=row.title[:120],
+        place=before.place,
+        state=before.state,
+        work=WorkTime(least=row.hours / 2 // 0.5 * 0.5, likely=max(row.hours, 0.5), most=max(row.hours, 0.5) * 2),
+        parts=parts,
+        note=f"Found when “{before.title}” was done.",
+    )
+    tasks = list(job.tasks)
+    tasks.insert([one.id for one in tasks].index(before.id) + 1, task)
+    links = [*refit.links, Link(id=link_id, first=before.id, then=task.id, reason="found then")]
+    after = [link for link in refit.links if link.first == before.id and link.kind is LinkKind.FS]
+    links += [
+        Link(id=f"{link_id}-{n}"[:40], first=task.id, then=link.then, reason="waits for it too")
+        for n, link in enumerate(after)
+        if link.then in refit.tasks and not refit.tasks[link.then].begun_at
+    ]
+    jobs = tuple(one.model_copy(update={"tasks": tuple(tasks)}) if one.id == job.id else one for one in refit.jobs)
+    return rebuilt(refit, jobs=jobs, links=tuple(links))
+
+
+def real_finding(refit: Refit, key: str, finding_id: str, at: datetime) -> Refit:
+    """An unknown that turned out real and has a recipe: a finding, whose recipe brings the work; so it counts once."""
+    row: Unknown = _the(refit.unknowns, key, "unknown")
+    refit = settle_unknown(refit, key, UnknownState.REAL)
+    place = refit.tasks[row.task].place if row.task in refit.tasks else None
+    finding = Finding(id=finding_id, title=row.title, place=place, severity=Severity.BAD, at=at)
+    return put(refit, Kind.FINDING, finding)
+
+
+def place_parked(refit: Refit, key: str, state: State | None, job_id: str, task_id: str) -> Refit:
+    """Place a parked job: as a job of one task in a state, or (None) left to the next haul-out."""
+    row: Parked = _the(refit.parked, key, "parked job")
+    if state is None:
+        return put(refit, Kind.PARKED, _changed(row, next_time=True))
+    place = row.place or (refit.places[0].id if refit.places else "")
+    hours = max(row.hours, 0.5)
+    task = Task(
+        id=task_id,
+        title=row.title,
+        place=place,
+        state=state,
+        work=WorkTime(least=hours, likely=hours, most=hours * 1.5 // 0.5 * 0.5),
+        note=row.note,
+    )
+    job = Job(id=job_id, title=row.title, need=Need.SHOULD, tasks=(task,))
+    rest = tuple(one for one in refit.parked if one.id != key)
+    return rebuilt(refit, parked=rest, jobs=(*refit.jobs, job))

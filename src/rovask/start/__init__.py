@@ -1,0 +1,1 @@
+"""Starting and stopping: private PostgreSQL, web and worker processes, the command line."""

@@ -1,0 +1,195 @@
+"""Benches: repeatable figures as JSON lines, each against its bound; nothing here is a test.
+
+first: first plan, verification and verdict of the demo and of generated refits, once warm.
+planner: that, and all of bench_planner.py: improvement, re-planning, published instances, other models beside.
+pages: server time of each page, and from a change to its new verdict, on a private database.
+browser: from a click to the new verdict on the page, in Chromium.
+"""
+
+from __future__ import annotations
+
+import json
+import platform
+import shutil
+import tempfile
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import timedelta
+from pathlib import Path
+from statistics import median
+from typing import Any
+
+from rovask.settings import Settings
+
+ROOT = Path(__file__).parents[3]
+ROUNDS = 15
+
+
+def _times(work: Callable[[], Any], rounds: int = ROUNDS) -> dict[str, float]:
+    """Median and 95th percentile of ``rounds`` runs, in milliseconds, after one that isn't counted."""
+    work()
+    taken = []
+    for _ in range(rounds):
+        began = time.perf_counter()
+        work()
+        taken.append((time.perf_counter() - began) * 1000)
+    taken.sort()
+    return {"median_ms": round(median(taken), 1), "p95_ms": round(taken[int(0.95 * (len(taken) - 1))], 1)}
+
+
+def _line(name: str, bound: float, figures: dict[str, Any]) -> bool:
+    holds = figures["median_ms"] <= bound
+    print(json.dumps({"bench": name, **figures, "bound_ms": bound, "holds": holds}), flush=True)
+    return bool(holds)
+
+
+def run(what: str) -> int:
+    """Run one bench; 0 if every bound holds, 1 if not, 2 for a bench there isn't."""
+    from rovask.start.bench_planner import SECTIONS
+
+    benches: dict[str, Callable[[], list[bool]]] = {"first": first_plans, "pages": pages, "browser": browser} | SECTIONS
+    benches["planner"] = lambda: [held for name in ("first", *SECTIONS) for held in benches[name]()]
+    if what not in benches:
+        print(f"There is no bench {what!r}; there are {', '.join(benches)}.")
+        return 2
+    print(json.dumps({"bench": what, "machine": platform.machine(), "python": platform.python_version()}))
+    return 0 if all(holds for holds in benches[what]()) else 1
+
+
+def first_plans() -> list[bool]:
+    """First plan within 50 ms up to 220 tasks and 150 ms at 400; checking and judging it beside."""
+    from rovask.core.generate import generated_refit
+    from rovask.core.plan.planner import make_plan, plan_and_judge
+    from rovask.core.plan.verify.check import verify
+    from rovask.formats.refit_file import read_refit
+
+    demo = read_refit((ROOT / "demo/demo.refit.json").read_bytes())
+    demo_now = max(entry.at for entry in demo.hours_log) + timedelta(minutes=30)
+    cases = [("demo", demo, demo_now, 50.0)]
+    for size, bound in ((60, 50.0), (120, 50.0), (220, 50.0), (400, 150.0)):
+        for seed in (1, 2, 3):
+            refit = generated_refit(size, seed)
+            cases.append((f"{size} tasks, seed {seed}", refit, refit.haul_at, bound))
+    holds = []
+    for name, refit, now, bound in cases:
+        planned = plan_and_judge(refit, now)
+        extra = {
+            "breaches": len(verify(refit, planned.plan)),
+            "outcome": planned.verdict.outcome,
+            "spare_h": planned.verdict.spare_minutes / 60,
+            "left_out": len(planned.verdict.left_out),
+            "verify_ms": _times(lambda r=refit, p=planned: verify(r, p.plan), 5)["median_ms"],  # type: ignore[misc]
+            "with_verdict_ms": _times(lambda r=refit, n=now: plan_and_judge(r, n), 5)["median_ms"],  # type: ignore[misc]
+        }
+        holds.append(_line(f"first plan, {name}", bound, _times(lambda r=refit, n=now: make_plan(r, n)) | extra))  # type: ignore[misc]
+        holds.append(extra["breaches"] == 0)
+    return holds
+
+
+@dataclass(frozen=True, slots=True)
+class _Stage:
+    """A refit of 250 tasks on a private database, with somebody signed in."""
+
+    settings: Settings
+    pk: int
+    cookie: str
+    csrf: str
+
+
+@contextmanager
+def _stage() -> Iterator[_Stage]:
+    from rovask.core.generate import generated_refit
+    from rovask.start import postgres
+    from rovask.store import accounts, refits
+    from rovask.store.database import sessions_for, transaction
+    from rovask.store.migrate import migrate
+
+    refit = generated_refit(250, 1)
+    folder = Path(tempfile.mkdtemp(prefix="rovask-bench-", dir="/var/tmp"))
+    folder.chmod(0o755)
+    server = postgres.start(postgres.data_folder(folder, "pg"), say=lambda _: None)
+    try:
+        migrate(server.url)
+        settings = Settings(database_url=server.url, now=refit.haul_at + timedelta(days=3))
+        clock = settings.clock()
+        with transaction(server.url) as session:
+            kept = refits.add(session, refit, who=None, what="bench", clock=clock)
+            account = accounts.account_named(session, "Bench", clock)
+            cookie = accounts.use_link(session, accounts.make_link(session, account, clock), clock)
+            who = accounts.who_is(session, cookie, clock)
+        yield _Stage(settings, kept.pk, cookie, who.csrf if who else "")
+        sessions_for(server.url).kw["bind"].dispose()
+    finally:
+        server.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def pages() -> list[bool]:
+    """Each page at 250 tasks within 60 ms in the median; a recipe's preview and a change to its new verdict in 500."""
+    from fastapi.testclient import TestClient
+
+    from rovask.web.app import create_app
+
+    with _stage() as stage:
+        client = TestClient(create_app(stage.settings), cookies={"rovask_session": stage.cookie})
+        holds = []
+        quick = ("morning", "slip", "boat", "jobs", "jobs/j1", "stores", "recipes", "look", "findings", "bench/taper")
+        for page, bound in [(name, 60.0) for name in quick] + [("recipes/bottom-coating", 500.0)]:
+            holds.append(_line(f"page {page}", bound, _times(lambda p=page: client.get(f"/r/{stage.pk}/{p}"))))  # type: ignore[misc]
+
+        def change() -> None:
+            form = {"csrf": stage.csrf, "hours": "0.5", "person": "ann", "next": f"/r/{stage.pk}/slip"}
+            answer = client.post(f"/r/{stage.pk}/task/t1/hours", data=form)
+            if answer.status_code != 200 or "launch" not in answer.text:
+                raise RuntimeError(f"the change was refused: {answer.status_code}")
+
+        holds.append(_line("hours logged to the Slip with its new verdict", 500.0, _times(change)))
+        return holds
+
+
+# Ticks the first task and answers, in milliseconds, when the frame with its verdict is drawn.
+_TICK = """() => new Promise((done) => {
+  const said = () => document.querySelector("#note")?.textContent.includes("You ticked");
+  const began = performance.now();
+  new MutationObserver((_, watch) => {
+    if (!said()) return;
+    watch.disconnect();
+    requestAnimationFrame(() => done(performance.now() - began));
+  }).observe(document, {subtree: true, childList: true, characterData: true});
+  document.querySelector("button[aria-label^='Done: ']").click();
+})"""
+
+
+def browser() -> list[bool]:
+    """From the click to the new verdict on the page, in Chromium, at 250 tasks: within 500 ms."""
+    import uvicorn
+    from playwright.sync_api import sync_playwright
+
+    from rovask.start.sockets import listening_socket
+    from rovask.web.app import create_app
+
+    with _stage() as stage, listening_socket("127.0.0.1", 0) as sock, sync_playwright() as playwright:
+        server = uvicorn.Server(uvicorn.Config(create_app(stage.settings), log_level="warning", lifespan="off"))
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [sock]})
+        thread.start()
+        address = f"http://127.0.0.1:{sock.getsockname()[1]}"
+        flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"]
+        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+        context = chromium.new_context()
+        context.add_cookies([{"name": "rovask_session", "value": stage.cookie, "url": address}])
+        page = context.new_page()
+        page.goto(f"{address}/r/{stage.pk}/morning")
+        taken = []
+        for _ in range(ROUNDS):
+            taken.append(float(page.evaluate(_TICK)))
+            page.locator("#note").get_by_role("button", name="Undo").click()
+            page.locator("#note", has_text="took back").wait_for()
+        taken.sort()
+        figures = {"median_ms": round(median(taken), 1), "p95_ms": round(taken[int(0.95 * (len(taken) - 1))], 1)}
+        chromium.close()
+        server.should_exit = True
+        thread.join(timeout=10)
+        return [_line("ticked to the new verdict on the page", 500.0, figures)]

@@ -1,0 +1,286 @@
+"""The command line inside the virtual environment; ``./rovask`` sets everything up and calls it."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import logging
+import subprocess
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from rovask.core.refit.faults import RefitFaults, RovaskError
+from rovask.settings import Settings
+from rovask.start.postgres import PrivatePostgres, data_folder, start
+
+if TYPE_CHECKING:
+    from rovask.core.plan.result import Plan
+    from rovask.core.refit.model import Refit
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+ROOT = Path(__file__).parents[3]
+CHECKS = (
+    ("format", [sys.executable, "-m", "ruff", "format", "--check", "."]),
+    ("lint", [sys.executable, "-m", "ruff", "check", "."]),
+    ("types", [sys.executable, "-m", "mypy"]),
+    ("assets", [sys.executable, "assets/build.py", "--check"]),
+    ("generated files", [sys.executable, "-m", "rovask.start.generated", "--check"]),
+)
+
+
+def _read(file: Path):  # type: ignore[no-untyped-def]
+    from rovask.formats.refit_file import read_refit
+
+    try:
+        return read_refit(file.read_bytes())
+    except OSError as error:
+        raise RovaskError(f"{file}: {error.strerror}") from None
+
+
+def _moment(text: str, default: datetime) -> datetime:
+    if not text:
+        return default
+    try:
+        moment = datetime.fromisoformat(text)
+    except ValueError:
+        raise RovaskError(f"--now {text!r} is not a moment; write it like 2026-05-12T10:00+01:00") from None
+    if moment.tzinfo is None:
+        raise RovaskError("--now needs a time zone offset, such as +01:00")
+    return moment.astimezone(UTC)
+
+
+@app.command()
+def demo(
+    port: Annotated[int, typer.Option(help="port of the pages")] = 0,
+    host: Annotated[str, typer.Option(help="interface; anything but loopback is reachable by others")] = "",
+    fresh: Annotated[bool, typer.Option("--fresh", help="load the demo anew, its changes lost")] = False,
+) -> None:
+    """Start everything with the demo refit and print the address."""
+    _start(_settings(port, host), demo=True, fresh=fresh)
+
+
+@app.command()
+def serve(port: int = 0, host: str = "") -> None:
+    """Start everything on your own refits."""
+    _start(_settings(port, host), demo=False, fresh=False)
+
+
+def _start(settings: Settings, *, demo: bool, fresh: bool) -> None:
+    """Start the database and load the application beside each other: either takes seconds."""
+    from rovask.start.sockets import listening_socket
+
+    sock = listening_socket(settings.host, settings.port)
+    with ThreadPoolExecutor(1) as pool:
+        starting = pool.submit(_private_database, settings)
+        from rovask.start.serve import run
+
+        run(settings, sock, starting, demo=demo, fresh=fresh)
+
+
+def _private_database(settings: Settings) -> PrivatePostgres | None:
+    """The private server, unless a database of somebody's own is named."""
+    if settings.database_url:
+        return None
+    return start(data_folder(settings.state.resolve(), "pg"))
+
+
+def _settings(port: int, host: str) -> Settings:
+    changes = ({"port": port} if port else {}) | ({"host": host} if host else {})
+    return Settings().model_copy(update=changes)
+
+
+@app.command()
+def worker() -> None:
+    """Work the queue on ROVASK_DATABASE_URL until stopped; `demo` and `serve` start one of their own."""
+    from rovask.work.queue import run_worker
+
+    settings = Settings()
+    if not settings.database_url:
+        raise RovaskError("ROVASK_DATABASE_URL is not set, so there is no queue to work.")
+    logging.basicConfig(level=logging.WARNING)
+    with suppress(KeyboardInterrupt, asyncio.CancelledError):
+        asyncio.run(run_worker(settings))
+
+
+@app.command()
+def plan(
+    file: Path,
+    out: Annotated[Path | None, typer.Option(help="where the plan goes; standard output by default")] = None,
+    now: Annotated[str, typer.Option(help="the moment to plan from; the haul-out by default")] = "",
+    starts: Annotated[int | None, typer.Option(min=1, max=5000, help="schedules to try")] = None,
+    seed: int = 1,
+    seconds: Annotated[float, typer.Option(min=0, max=36000, help="how long to look for a better one")] = 0,
+) -> None:
+    """Plan a refit file without a database. Exit status 1: the launch slot does not hold."""
+    from rovask.core.plan.explain.verdict import judge
+    from rovask.core.plan.planner import Planned, plan_and_judge
+    from rovask.core.plan.result import Outcome
+    from rovask.core.plan.verify.check import verify
+    from rovask.core.words import span
+    from rovask.formats.refit_file import plan_json
+
+    refit = _read(file)
+    planned = plan_and_judge(refit, _moment(now, refit.haul_at), starts, seed)
+    if seconds:
+        better = _improved(refit, planned.plan, seconds)
+        planned = Planned(better, judge(refit, better))
+    breaches = verify(refit, planned.plan)
+    if breaches:
+        raise RovaskError("the plan broke a rule and is not given out: " + "; ".join(b.sentence for b in breaches))
+    text = plan_json(planned.plan)
+    if out is None:
+        typer.echo(text, nl=False)
+    else:
+        out.write_text(text, encoding="utf-8")
+    verdict = planned.verdict
+    typer.echo(f"{verdict.outcome}: {span(verdict.spare_minutes)}, {len(verdict.left_out)} jobs left out", err=True)
+    for collision in verdict.collisions:
+        typer.echo(collision.sentence, err=True)
+    raise typer.Exit(0 if verdict.outcome in (Outcome.HELD, Outcome.AFLOAT) else 1)
+
+
+def _improved(refit: Refit, plan: Plan, seconds: float) -> Plan:
+    """The best plan found in ``seconds``; each better one is told on standard error."""
+    from rovask.core.plan.planner import plan_of, settled
+    from rovask.core.plan.solver.improve import Step, improve
+
+    draft = settled(refit, plan, seconds / 2, time.monotonic)
+    if draft.schedule is None:
+        return draft.plan
+
+    def tell(step: Step) -> None:
+        typer.echo(f"{step.seconds:7.2f} s  cost {step.value}  bound {step.bound}", err=True)
+
+    found = improve(draft.problem, draft.schedule, seconds=seconds, clock=time.monotonic, tell=tell)
+    typer.echo(f"{found.status} after {found.seconds:.1f} s: cost {found.value}, none below {found.bound}", err=True)
+    best = found.schedule or draft.schedule
+    return plan_of(refit, draft.problem, best, plan.now, plan.starts_tried, found.bound)
+
+
+@app.command(name="solve-instance")
+def solve_instance(
+    file: Path, seconds: Annotated[float, typer.Option(min=0.1, max=36000)] = 60, workers: int = 2
+) -> None:
+    """Solve a published scheduling instance (.sm, .sch, .rcp): one JSON object on standard output."""
+    from rovask.core.plan.solver.solve import solve_instance as solve
+    from rovask.formats.instances import read_instance
+
+    try:
+        text = file.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise RovaskError(f"{file}: can't be read ({error.__class__.__name__})") from None
+    found = solve(read_instance(file.name, text), seconds, time.monotonic, workers)
+    told = {"instance": file.name, "status": found.status, "makespan": found.makespan, "bound": found.bound}
+    typer.echo(json.dumps(told | {"seconds": round(found.seconds, 2), "conflict": found.conflict}))
+
+
+@app.command(name="weather-standin")
+def weather_standin(port: int = 8801, seed: int = 1) -> None:
+    """Serve simulated weather on loopback: what `demo` fetches its weather from."""
+    import uvicorn
+
+    from rovask.standins.weather import create_app
+
+    with suppress(KeyboardInterrupt):
+        uvicorn.run(create_app(seed), host="127.0.0.1", port=port, log_level="warning", access_log=False)
+
+
+@app.command()
+def verify(file: Path, plan_file: Path) -> None:
+    """Check a plan against its refit file. Exit status 1: it breaks rules, one a line."""
+    from pydantic import ValidationError
+
+    from rovask.core.plan.result import Plan
+    from rovask.core.plan.verify.check import verify as check_plan
+    from rovask.core.refit.faults import faults_of
+
+    refit = _read(file)
+    try:
+        checked = Plan.model_validate_json(plan_file.read_bytes())
+    except ValidationError as error:
+        raise RefitFaults(faults_of(error)) from None
+    breaches = check_plan(refit, checked)
+    for breach in breaches:
+        typer.echo(json.dumps({"rule": breach.rule, "task": breach.task, "why": breach.sentence}))
+    typer.echo("valid" if not breaches else f"{len(breaches)} breaches", err=True)
+    raise typer.Exit(1 if breaches else 0)
+
+
+@app.command()
+def check() -> None:
+    """Format, lint, types, built assets, generated files: the strict gates."""
+    failed = [name for name, command in CHECKS if not _passes(name, command)]
+    raise typer.Exit(1 if failed else 0)
+
+
+def _passes(name: str, command: list[str]) -> bool:
+    done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
+    typer.echo(f"{name}: {'ok' if done.returncode == 0 else 'FAILED'}")
+    if done.returncode:
+        typer.echo(done.stdout + done.stderr)
+    return done.returncode == 0
+
+
+@app.command(context_settings={"allow_extra_args": True, "ignore_unknown_options": True})
+def test(context: typer.Context) -> None:
+    """The strict gates, then every test; more words go to pytest."""
+    gates = (
+        0
+        if context.args
+        else subprocess.run([sys.executable, "-m", "rovask.start.cli", "check"], check=False).returncode
+    )
+    tests = subprocess.run([sys.executable, "-m", "pytest", *context.args], cwd=ROOT, check=False).returncode
+    raise typer.Exit(gates or tests)
+
+
+@app.command()
+def bench(
+    what: Annotated[
+        str, typer.Argument(help="planner (or first, improve, replan, instances, beside), pages, browser")
+    ] = "planner",
+) -> None:
+    """Measure; JSON lines on standard output, exit status 1 if a bound is missed."""
+    from rovask.start.bench import run
+
+    raise typer.Exit(run(what))
+
+
+@app.command()
+def assets() -> None:
+    """Build styles, scripts and fonts from their sources, and the generated files."""
+    subprocess.run([sys.executable, "assets/build.py"], cwd=ROOT, check=True)
+    subprocess.run([sys.executable, "-m", "rovask.start.generated"], cwd=ROOT, check=True)
+
+
+@app.command()
+def warm() -> None:
+    """Compile the planner once, so that no request waits for it."""
+    from rovask.core.generate import generated_refit
+    from rovask.core.plan.planner import plan_and_judge
+
+    refit = generated_refit(12, 1)
+    plan_and_judge(refit, refit.haul_at, starts=2)
+
+
+def main() -> None:
+    """Run a command; what Rovask refuses on purpose is one plain message and exit status 2."""
+    try:
+        app()
+    except RefitFaults as error:
+        for fault in error.faults:
+            typer.echo(str(fault), err=True)
+        sys.exit(2)
+    except RovaskError as error:
+        typer.echo(str(error), err=True)
+        sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()
