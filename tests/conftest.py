@@ -14,12 +14,17 @@ from urllib.parse import urlsplit
 import psycopg
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy.orm import Session
 
 from rovask.core.refit.model import Refit
+from rovask.core.refit.whole import Whole
+from rovask.desk.command import Actor
+from rovask.desk.door import Desk
 from rovask.formats.refit_file import read_refit
 from rovask.settings import Settings
 from rovask.start import postgres
-from rovask.store import accounts, refits
+from rovask.store import accounts
+from rovask.store.account_tables import Membership
 from rovask.store.database import sessions_for, transaction
 from rovask.store.migrate import migrate
 from rovask.web.app import create_app
@@ -64,7 +69,7 @@ def _on_given_server(given: str) -> Iterator[str]:
 
 @pytest.fixture(scope="session")
 def demo() -> Refit:
-    return read_refit(DEMO.read_bytes())
+    return read_refit(DEMO.read_bytes()).refit
 
 
 @pytest.fixture(scope="session")
@@ -91,18 +96,29 @@ def client(settings: Settings) -> Iterator[TestClient]:
         yield client
 
 
+def account_of(settings: Settings, name: str) -> int:
+    """The account of that name, made if there is none."""
+    with transaction(settings.database_url) as session:
+        return account_of_name(session, settings, name)
+
+
 class Sailor:
     """Somebody signed in, with the token their forms carry."""
 
     def __init__(self, client: TestClient, settings: Settings, name: str) -> None:
+        self.account = account_of(settings, name)
         with transaction(settings.database_url) as session:
-            account = accounts.account_named(session, name, settings.clock())
-            cookie = accounts.use_link(
-                session, accounts.make_link(session, account, settings.clock()), settings.clock()
-            )
+            cookie = accounts.begin_session(session, self.account, "a browser", settings.clock())
             who = accounts.who_is(session, cookie, settings.clock())
         assert who is not None
-        self.client, self.csrf, self.cookie, self.account = client, who.csrf, cookie, who.account
+        self.client, self.csrf, self.cookie, self.settings = client, who.csrf, cookie, settings
+        self.who = who
+
+    def joins(self, pk: int, role: Membership = Membership.SKIPPER, person: str | None = None) -> Sailor:
+        """A member of a refit."""
+        with transaction(self.settings.database_url) as session:
+            accounts.join(session, pk, self.account, role, self.settings.clock(), person)
+        return self
 
     def get(self, path: str):  # type: ignore[no-untyped-def]
         return self.client.get(path, headers={"cookie": f"rovask_session={self.cookie}"})
@@ -114,19 +130,41 @@ class Sailor:
 
 @pytest.fixture
 def sailor(client: TestClient, settings: Settings) -> Sailor:
-    return Sailor(client, settings, "Mira")
+    """The skipper of the refits that tests make."""
+    return Sailor(client, settings, SKIPPER)
 
 
 @pytest.fixture
 def mate(client: TestClient, settings: Settings) -> Sailor:
-    return Sailor(client, settings, "Joss")
+    """Another skipper of the same refits."""
+    return Sailor(client, settings, MATE)
+
+
+SKIPPER, MATE = "Mira", "Joss"
+
+
+@pytest.fixture
+def desk(settings: Settings) -> Desk:
+    return Desk(settings)
+
+
+def kept_for_both(settings: Settings, refit: Refit, told: str = "loaded") -> int:
+    """A refit with both skippers in it."""
+    pk = Desk(settings).add(Actor(account_of(settings, SKIPPER)), Whole(refit), told).pk
+    with transaction(settings.database_url) as session:
+        accounts.join(session, pk, account_of_name(session, settings, MATE), Membership.SKIPPER, settings.clock())
+    return pk
+
+
+def account_of_name(session: Session, settings: Settings, name: str) -> int:
+    row = accounts.account_named(session, name) or accounts.new_account(session, name, settings.clock())
+    return row.pk
 
 
 @pytest.fixture
 def demo_pk(settings: Settings, demo: Refit) -> int:
     """A demo refit of this test's own."""
-    with transaction(settings.database_url) as session:
-        return refits.add(session, demo, who=None, what="loaded", clock=settings.clock()).pk
+    return kept_for_both(settings, demo)
 
 
 @pytest.fixture
@@ -135,5 +173,4 @@ def empty_pk(settings: Settings, day_9: datetime) -> int:
     from tests.builders import refit
 
     made = refit(jobs=[], haul_at=day_9.replace(hour=8), launch_at=day_9 + timedelta(days=20))
-    with transaction(settings.database_url) as session:
-        return refits.add(session, made, who=None, what="loaded", clock=settings.clock()).pk
+    return kept_for_both(settings, made)

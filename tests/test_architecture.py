@@ -20,12 +20,13 @@ MAY_IMPORT = {
     "core": {"core"},
     "formats": {"core", "formats"},
     "store": {"core", "formats", "store"},
-    "work": {"core", "formats", "store", "work", "settings"},
-    "web": {"core", "formats", "store", "work", "web", "settings"},
+    "desk": {"core", "formats", "store", "desk", "settings"},
+    "work": {"core", "formats", "store", "desk", "work", "settings"},
+    "web": {"core", "formats", "store", "desk", "web", "settings"},
     "standins": {"core", "standins"},
-    "start": {"core", "formats", "store", "work", "web", "standins", "start", "settings"},
+    "start": {"core", "formats", "store", "desk", "work", "web", "standins", "start", "settings"},
 }
-CORE_PACKAGES = {"pydantic", "pydantic_core", "numpy", "numba", "ortools", "simpleeval"}
+CORE_PACKAGES = {"babel", "pydantic", "pydantic_core", "numpy", "numba", "ortools", "simpleeval"}
 STANDARD_IO = {
     "os",
     "io",

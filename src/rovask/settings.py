@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from ipaddress import ip_address
 from pathlib import Path
 
 from pydantic import AwareDatetime
@@ -15,7 +16,7 @@ class Settings(BaseSettings):
     database_url: a PostgreSQL that is yours; without one Rovask starts a private one.
     host, port: where the pages are served; loopback unless asked otherwise.
     state: where the private database and caches lie. now: a clock that stands still, for tests and pictures.
-    secure_cookies: set when the pages are served over https.
+    secure_cookies: set when a proxy serves the pages over https; beyond loopback it is so anyway.
     search_seconds: how long the worker looks for a better plan after a change; solver_workers: threads it may use.
     weather_url: the weather service; without one there is only what is typed or read from a file.
     """
@@ -31,6 +32,14 @@ class Settings(BaseSettings):
     search_seconds: float = 60
     solver_workers: int = 2
     weather_url: str = ""
+
+    @property
+    def beyond_loopback(self) -> bool:
+        """Whether others on the network can reach the pages."""
+        try:
+            return self.host != "localhost" and not ip_address(self.host).is_loopback
+        except ValueError:
+            return True
 
     def clock(self) -> datetime:
         """The present moment: the only place in Rovask that asks for it."""

@@ -15,6 +15,7 @@ from rovask.settings import Settings
 from rovask.store import accounts
 from rovask.store.database import transaction
 from rovask.web.app import create_app
+from tests.conftest import account_of
 
 FLAGS = [
     "--no-sandbox",
@@ -66,8 +67,9 @@ def aboard(
     height: int = 800,
 ) -> Page:
     """A browser of somebody's own, signed in by a one-time link."""
+    account = account_of(settings, name)
     with transaction(settings.database_url) as session:
-        token = accounts.make_link(session, accounts.account_named(session, name, settings.clock()), settings.clock())
+        token = accounts.device_link(session, account, None, settings.clock())
     context: BrowserContext = browser.new_context(viewport={"width": width, "height": height}, accept_downloads=True)
     page = context.new_page()
     page.on(

@@ -15,8 +15,7 @@ from playwright.sync_api import Browser, Page, expect
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
 from rovask.settings import Settings
-from rovask.store import refits
-from rovask.store.database import transaction
+from tests.acts import planned
 from tests.browser.conftest import aboard
 
 SOON = 30_000
@@ -82,9 +81,8 @@ def test_the_demos_list_is_made_from_recipes_alone(mira: Page, address: str, dem
     hands.tap("button", "Add them")
     expect(mira.get_by_role("link", name="Bottom coating renewed")).to_be_visible(timeout=SOON)
     pk = int(re.findall(r"/r/(\d+)/", mira.url)[0])
-    with transaction(settings.database_url) as session:
-        kept = refits.load(session, pk)
-        plan = refits.current_plan(session, kept, settings.clock()).plan
+    kept, now = planned(settings, pk)
+    plan = now.plan
     made = kept.refit
     print(
         f"\nfrom nothing: {len(made.jobs)} jobs, {len(made.tasks)} tasks, {len(made.links)} ties, {len(made.parts)} parts, "

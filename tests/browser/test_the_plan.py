@@ -14,9 +14,9 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import text
 
 from rovask.settings import Settings
-from rovask.store import refits
 from rovask.store.database import transaction
 from rovask.store.searches import search_of
+from tests.acts import kept_of, planned
 
 SOON = 25_000  # milliseconds
 
@@ -64,9 +64,7 @@ def test_a_block_is_dragged_and_the_rest_is_planned_round_it(
     block = mira.locator("svg.slip:visible [data-drop*='/tops-']").first
     expect(block).to_be_visible()
     key = (block.get_attribute("data-drop") or "").split("/")[-2]
-    with transaction(settings.database_url) as session:
-        kept = refits.load(session, demo_pk)
-        before = refits.current_plan(session, kept, settings.clock()).plan.by_task()[key].start
+    before = planned(settings, demo_pk)[1].plan.by_task()[key].start
     box = block.locator("rect").first.bounding_box()
     assert box is not None
     mira.mouse.move(box["x"] + 3, box["y"] + 3)
@@ -74,9 +72,7 @@ def test_a_block_is_dragged_and_the_rest_is_planned_round_it(
     mira.mouse.move(box["x"] + 60, box["y"] + 3, steps=6)
     mira.mouse.up()
     expect(mira.locator("#note")).to_contain_text("You moved")
-    with transaction(settings.database_url) as session:
-        kept = refits.load(session, demo_pk)
-        pin = kept.refit.tasks[key].pin
+    pin = kept_of(settings, demo_pk).refit.tasks[key].pin
     assert pin is not None
     assert pin - before > timedelta(hours=2)
 

@@ -7,7 +7,9 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Decision, Photo, Refit
+from rovask.core.refit.seen import Alternative
+from rovask.core.refit.whole import Whole
 from rovask.core.synthetic_weather import synthetic_weather
 from tests.builders import HAUL, WEEK, link, person, refit, task
 
@@ -127,18 +129,26 @@ def refits(draw: st.DrawFn) -> Refit:
 
 @st.composite
 def _seen(draw: st.DrawFn, count: int) -> dict[str, Any]:
-    """Something of every kind that is seen, not known, off the boat, parked, decided or photographed."""
+    """Something of every kind that is seen, not known, off the boat or parked."""
     key = st.sampled_from([None, *(f"t{at}" for at in range(count))])
     moment = (HAUL + timedelta(hours=draw(st.integers(1, 90)))).isoformat()
-    photo = {"id": "p", "sha256": "ab" * 32, "width": 9, "height": 9, "size": 9, "at": moment}
     photos = draw(st.sampled_from([[], ["p"]]))
     chance = draw(st.floats(0, 1))
     return {
-        "photos": [photo],
         "inspections": [{"id": "i", "title": "Look", "place": "hull", "task": draw(key), "good_to": 1, "bad_from": 2}],
         "findings": [{"id": "f", "title": "Found", "place": "deck", "at": moment, "jobs": ["j0"], "photos": photos}],
         "unknowns": [{"id": "u", "title": "Perhaps", "chance": chance, "hours": 3, "task": draw(key)}],
         "off_boat": [{"id": "o", "what": "Rudder", "off_task": draw(key), "back_task": draw(key), "off_at": moment}],
         "parked": [{"id": "k", "title": "Later", "state": "afloat_after", "next_time": draw(st.booleans())}],
-        "decisions": [{"id": "d", "title": "How", "alternatives": [{"title": "So"}], "job": "j0", "at": moment}],
     }
+
+
+@st.composite
+def wholes(draw: st.DrawFn) -> Whole:
+    """A refit with what is kept aside of it."""
+    made = draw(refits())
+    at = HAUL + timedelta(hours=draw(st.integers(1, 90)))
+    photo = Photo(id="p", sha256="ab" * 32, width=9, height=9, size=9, at=at)
+    ways = (Alternative(title="So", money=draw(st.integers(-900, 900))),)
+    decision = Decision(id="d", title="How", alternatives=ways, job=draw(st.sampled_from([None, "j0"])), at=at)
+    return Whole(made, {"photo": (photo,), "decision": (decision,)})

@@ -15,7 +15,7 @@ TRADE = {"role": "trade", "skills": ["rigging"], "rate": 5000, "call_out_hours":
 
 def lines(made: Refit) -> dict[str, int]:
     planned = plan_and_judge(made, HAUL)
-    return {line.title: line.amount for line in forecast(made, planned.plan).lines}
+    return {line.title: line.amount.minor for line in forecast(made, planned.plan).lines}
 
 
 def test_lay_days_run_to_the_planned_launch_less_the_free_ones() -> None:

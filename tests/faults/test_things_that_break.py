@@ -18,6 +18,8 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from rovask.core.refit.model import Refit
+from rovask.desk.commands.plan import AskForSearch
+from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.start import postgres
 from rovask.start.errors import LaunchError
@@ -26,9 +28,10 @@ from rovask.start.sockets import listening_socket
 from rovask.store import refits
 from rovask.store.database import sessions_for, transaction
 from rovask.store.migrate import migrate
+from rovask.store.queue import is_waiting
 from rovask.web.app import create_app
-from rovask.work import queue
-from tests.conftest import Sailor
+from tests.acts import ROVASK, changed, kept_of, planned
+from tests.conftest import Sailor, kept_for_both
 from tests.web.pages import Elements
 
 ROOT = Path(__file__).parents[2]
@@ -58,8 +61,7 @@ def test_the_database_goes_away_and_comes_back_and_nothing_typed_is_lost(
     server = postgres.start(folder, durable=False, say=quiet)
     migrate(server.url)
     own = Settings(database_url=server.url, now=settings.now)
-    with transaction(server.url) as session:
-        pk = refits.add(session, demo, who=None, what="x", clock=own.clock()).pk
+    pk = kept_for_both(own, demo)
     client = TestClient(create_app(own), follow_redirects=False)
     sailor = Sailor(client, own, "Mira")
     port = server.port
@@ -85,14 +87,12 @@ def test_the_database_goes_away_and_comes_back_and_nothing_typed_is_lost(
     try:
         assert again.port != port
         back = Settings(database_url=again.url, now=settings.now)
-        with transaction(again.url) as session:
-            assert refits.load(session, pk).refit == demo
+        assert kept_of(back, pk).refit == demo
         returned = Sailor(TestClient(create_app(back), follow_redirects=False), back, "Mira")
         assert returned.post(f"/r/{pk}/part/save", typed).status_code == 303
     finally:
         sessions_for(own.database_url).kw["bind"].dispose()
         sessions_for(again.url).kw["bind"].dispose()
-        queue.door.cache_clear()
         again.stop()
 
 
@@ -213,19 +213,19 @@ def test_a_killed_worker_leaves_the_plan_and_its_search_is_taken_up_again(
 ) -> None:
     with transaction(settings.database_url) as session:  # what other tests asked for is not this one's
         session.execute(text("delete from procrastinate_jobs where status = 'todo'"))
-    queue.ask_for_search(settings.database_url, demo_pk)
-    queue.ask_for_search(settings.database_url, demo_pk)
+    for _ in range(2):
+        Desk(settings).run(ROVASK, AskForSearch(), demo_pk)
     assert statuses(settings, demo_pk) == ["todo"]  # one search waits, however often it is asked for
     with transaction(settings.database_url) as session:
-        assert queue.is_waiting(session, demo_pk)
+        assert is_waiting(session, demo_pk)
     first = worker_on(settings)
     try:
         wait_for(settings, demo_pk, ["doing"])
     finally:
         os.killpg(first.pid, signal.SIGKILL)
         first.wait()
+    assert planned(settings, demo_pk)[1].plan.assignments
     with transaction(settings.database_url) as session:
-        assert refits.current_plan(session, refits.load(session, demo_pk), settings.clock()).plan.assignments
         session.execute(text("update procrastinate_workers set last_heartbeat = now() - interval '5 minutes'"))
     second = worker_on(settings)
     try:
@@ -234,7 +234,7 @@ def test_a_killed_worker_leaves_the_plan_and_its_search_is_taken_up_again(
         second.terminate()
         assert second.wait(timeout=15) == 0
     with transaction(settings.database_url) as session:
-        assert not queue.is_waiting(session, demo_pk)
+        assert not is_waiting(session, demo_pk)
 
 
 def test_an_untouched_demo_begins_its_day_9_again(settings: Settings, capsys: pytest.CaptureFixture[str]) -> None:
@@ -245,11 +245,8 @@ def test_an_untouched_demo_begins_its_day_9_again(settings: Settings, capsys: py
             refits.remove(session, old)
     pk = load_demo(settings, clock, fresh=False)
     assert load_demo(settings, later, fresh=False) == pk
-    with transaction(settings.database_url) as session:
-        assert refits.load(session, pk).now(later) == clock
-        refits.change(
-            session, pk, lambda made: made.model_copy(update={"name": "Mine"}), who=None, what="x", clock=later
-        )
+    assert kept_of(settings, pk).now(later) == clock
+    changed(settings.model_copy(update={"now": later}), pk, lambda made: made.model_copy(update={"name": "Mine"}))
     assert load_demo(settings, later.replace(year=2032), fresh=False) == pk
     assert "as you left it" in capsys.readouterr().out
     assert load_demo(settings, later, fresh=True) != pk

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import struct
 import zipfile
 import zlib
 from pathlib import Path
+from random import Random
 
 import pytest
 from PIL import Image
 
 from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Photo
+from rovask.core.refit.whole import Whole
 from rovask.formats import photo as photo_format
-from rovask.formats.bundle import is_bundle, read_bundle, write_bundle
-from rovask.formats.photo import LONGEST_SIDE, MOST_BYTES, read_photo
+from rovask.formats.bundle import MOST_FILES, is_bundle, opened, write_bundle
+from rovask.formats.photo import LONGEST_SIDE, MOST_BYTES, is_bare, read_photo
 from rovask.store import photos
 from rovask.store.errors import NotFound
 from tests.builders import HAUL, refit, task
@@ -96,30 +99,88 @@ def test_a_photo_kept_comes_back_and_a_damaged_one_is_told(tmp_path: Path) -> No
         photos.content(tmp_path, "0" * 64)
 
 
-def bundled() -> tuple[Refit, dict[str, bytes]]:
-    found = read_photo(picture())
-    row = {"id": "p", "sha256": found.sha256, "width": 600, "height": 400, "size": len(found.large), "at": HAUL}
-    return refit(task("a"), photos=[row]), {found.sha256: found.large}
+def bundled(content: bytes | None = None) -> tuple[Whole, dict[str, bytes]]:
+    data = content or read_photo(picture()).large
+    sha256 = hashlib.sha256(data).hexdigest()
+    photo = Photo(id="p", sha256=sha256, width=600, height=400, size=len(data), at=HAUL)
+    return Whole(refit(task("a")), {"photo": (photo,)}), {sha256: data}
+
+
+def read(content: bytes) -> tuple[Whole, dict[str, bytes]]:
+    with opened(io.BytesIO(content)) as bundle:
+        return bundle.whole, {sha256: found.large for sha256, found in bundle.photos()}
 
 
 def test_a_refit_with_its_photos_comes_back_the_same() -> None:
     one, files = bundled()
     content = write_bundle(one, files)
     assert is_bundle(content)
-    assert read_bundle(content) == (one, files)
-    assert write_bundle(*read_bundle(content)) == content
+    assert read(content) == (one, files)
+    assert write_bundle(*read(content)) == content
+
+
+@pytest.mark.parametrize("sent", [with_place(), picture("PNG"), picture() + b"more behind the end"])
+def test_a_photo_in_a_bundle_is_re_encoded_like_any_other(sent: bytes) -> None:
+    one, files = bundled(sent)
+    _, found = read(write_bundle(one, files))
+    assert list(found) == list(files)  # told by the checksum it came under
+    kept = next(iter(found.values()))
+    assert kept != sent
+    assert is_bare(kept)
+    assert dict(Image.open(io.BytesIO(kept)).getexif()) == {}
+
+
+def test_what_is_bare_is_only_what_holds_nothing_but_its_picture() -> None:
+    plain = read_photo(picture()).large
+    assert is_bare(plain)
+    assert read_photo(plain).large == plain  # so going out and coming in again costs no quality
+    assert not is_bare(plain + b"x")
+    assert not is_bare(with_place())
+    assert not is_bare(picture("PNG"))
+    assert not is_bare(plain[:2] + b"\xff\xfe\x00\x06note" + plain[2:])  # a comment
+    assert not is_bare(b"")
 
 
 def test_a_bundle_that_was_tampered_with_or_is_none_is_refused() -> None:
     one, files = bundled()
-    wrong = write_bundle(one, dict.fromkeys(files, b"another picture"))
-    with pytest.raises(RefitFaults, match="not the photo its name says"):
-        read_bundle(wrong)
+    wrong = write_bundle(one, dict.fromkeys(files, b"no picture"))
+    with pytest.raises(RefitFaults, match="not a picture"):
+        read(wrong)
     empty = io.BytesIO()
     with zipfile.ZipFile(empty, "w") as bundle:
         bundle.writestr("holiday.txt", "x")
     with pytest.raises(RefitFaults, match=r"no refit\.json"):
-        read_bundle(empty.getvalue())
-    with pytest.raises(RefitFaults, match="broken zip"):
-        read_bundle(write_bundle(one, files)[:200])
+        read(empty.getvalue())
     assert photo_format.MOST_PIXELS < 30000 * 30000
+
+
+def test_a_zip_that_is_damaged_anywhere_is_one_sentence() -> None:
+    one, files = bundled()
+    content = write_bundle(one, files)
+    random = Random(7)
+    refused = 0
+    for _ in range(300):
+        damaged = bytearray(content)
+        for _ in range(random.randint(1, 12)):
+            damaged[random.randrange(len(damaged))] = random.randrange(256)
+        if random.random() < 0.2:
+            damaged = damaged[: random.randrange(4, len(damaged))]
+        try:
+            read(bytes(damaged))
+        except RefitFaults as error:
+            refused += 1
+            assert all("\n" not in str(fault) for fault in error.faults)
+    assert refused > 150  # a flipped bit in a picture's middle may still be a picture
+
+
+def test_what_unpacks_to_more_than_a_refit_has_is_refused(monkeypatch: pytest.MonkeyPatch) -> None:
+    one, files = bundled()
+    monkeypatch.setattr("rovask.formats.bundle.MOST_UNPACKED", 1000)
+    with pytest.raises(RefitFaults, match="unpacks to more"):
+        read(write_bundle(one, files))
+    many = io.BytesIO()
+    with zipfile.ZipFile(many, "w") as bundle:
+        for at in range(MOST_FILES + 1):
+            bundle.writestr(f"{at}", "")
+    with pytest.raises(RefitFaults, match="at most 6000"):
+        read(many.getvalue())

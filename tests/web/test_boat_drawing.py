@@ -12,7 +12,6 @@ from rovask.core.refit.choices import Spot
 from rovask.core.refit.edits import put, update_task
 from rovask.core.refit.givens import Boat
 from rovask.core.refit.model import Finding, OffBoat
-from rovask.core.refit.records import Kind
 from rovask.core.refit.standings import Standing, standings
 from rovask.formats.recipe_file import library
 from rovask.web.boat.drawing import draw
@@ -93,7 +92,7 @@ def test_a_place_says_how_it_stands() -> None:
     done = update_task(begun, "a", done_at=HAUL + timedelta(hours=4))
     assert stand(done, 15) is Standing.CURING
     assert stand(done, 17) is Standing.WAITING
-    off = put(done, Kind.OFF_BOAT, OffBoat(id="o", what="Anodes", off_task="a", back_task="b"))
+    off = put(done, OffBoat(id="o", what="Anodes", off_task="a", back_task="b"))
     assert stand(off, 17) is Standing.OPEN
     both = update_task(off, "b", begun_at=HAUL + timedelta(hours=17), crew=("ann",), done_at=HAUL + timedelta(hours=20))
     assert stand(both, 21) is Standing.DONE
@@ -107,9 +106,7 @@ def test_findings_are_pinned_where_they_were_found_the_worst_first() -> None:
         ("b", "engine", "dangerous", False),
         ("c", "keel", "bad", True),
     ):
-        one = put(
-            one, Kind.FINDING, Finding(id=key, title=key, place=place, severity=severity, at=HAUL, settled=settled)
-        )
+        one = put(one, Finding(id=key, title=key, place=place, severity=severity, at=HAUL, settled=settled))
     pins = draw(one, standings(one, HAUL, 20), WIDTH).pins
     assert [(pin.number, pin.finding) for pin in pins] == [(1, "b"), (2, "a")]
 

@@ -7,10 +7,11 @@ from typing import Any
 import pytest
 
 from rovask.core.refit.model import Refit
+from rovask.core.refit.records import keys_of
+from rovask.core.refit.whole import Whole
 from rovask.formats.refit_file import read_refit, write_refit
 from rovask.settings import Settings
-from rovask.store import refits
-from rovask.store.database import transaction
+from tests.acts import kept_of, log_of
 from tests.conftest import Sailor
 from tests.web.pages import Elements
 
@@ -18,8 +19,7 @@ SCREENS = ("morning", "slip", "slip?span=week", "slip?span=day&start=3", "jobs",
 
 
 def refit_of(settings: Settings, pk: int) -> Refit:
-    with transaction(settings.database_url) as session:
-        return refits.load(session, pk).refit
+    return kept_of(settings, pk).refit
 
 
 @pytest.mark.parametrize("screen", SCREENS)
@@ -250,9 +250,8 @@ def test_every_kind_of_thing_is_added_edited_and_removed(
 ) -> None:
     assert sailor.get(f"/r/{demo_pk}/{kind}/new").status_code == 200
     assert sailor.post(f"/r/{demo_pk}/{kind}/save", form | {"key": ""}).status_code == 303
-    with transaction(settings.database_url) as session:
-        after = refits.history(session, demo_pk, 1)[0]
-        key = next(iter(set(refits.load(session, demo_pk).revisions) - _keys(demo))).id
+    after = log_of(settings, demo_pk, 1)[0]
+    key = next(iter(set(kept_of(settings, demo_pk).revisions) - set(keys_of(demo)))).id
     assert after.what.startswith("added")
     sheet = Elements(sailor.get(f"/r/{demo_pk}/{kind}/{key}/edit").text)
     again = {
@@ -271,12 +270,6 @@ def test_every_kind_of_thing_is_added_edited_and_removed(
     assert refit_of(settings, demo_pk) == demo
 
 
-def _keys(made: Refit) -> set[Any]:
-    from rovask.core.refit.records import Kind, records_of
-
-    return {key for key in records_of(made) if key.kind is not Kind.ORDER}
-
-
 @pytest.mark.parametrize(
     ("kind", "change", "words"),
     [
@@ -292,17 +285,16 @@ def test_the_givens_refuse_what_cannot_be(
     sailor: Sailor, settings: Settings, demo: Refit, demo_pk: int, kind: str, change: dict[str, str], words: str
 ) -> None:
     sheet = Elements(sailor.get(f"/r/{demo_pk}/{kind}/edit").text)
-    from rovask.core.refit.records import Kind
     from rovask.web.sheet_fields import FIELDS, How
 
     whole = {
         field.name: sheet.value(field.name)
-        for field in FIELDS[Kind(kind)]
+        for field in FIELDS[kind]
         if field.how not in (How.CHOICE, How.TICK, How.MANY)
     }
     choices = {
-        field.name: getattr(demo.boat, field.name).value for field in FIELDS[Kind(kind)] if field.how is How.CHOICE
-    } | {field.name: list(getattr(demo.boat, field.name)) for field in FIELDS[Kind(kind)] if field.how is How.MANY}
+        field.name: getattr(demo.boat, field.name).value for field in FIELDS[kind] if field.how is How.CHOICE
+    } | {field.name: list(getattr(demo.boat, field.name)) for field in FIELDS[kind] if field.how is How.MANY}
     answer = sailor.post(f"/r/{demo_pk}/{kind}/save", whole | choices | {"key": ""} | change)
     assert answer.status_code == 422
     assert words in " ".join(Elements(answer.text).texts("p", class_="fault"))
@@ -313,7 +305,7 @@ def test_the_givens_refuse_what_cannot_be(
 
 def test_a_file_goes_out_and_comes_in_the_same(sailor: Sailor, demo: Refit, demo_pk: int) -> None:
     out = sailor.get(f"/r/{demo_pk}/export")
-    assert read_refit(out.content) == demo
+    assert read_refit(out.content).refit == demo
     assert 'filename="sandling-spring-haul-out.refit.json"' in out.headers["content-disposition"]
     back = sailor.post("/import", files={"file": ("x.refit.json", out.content)})
     assert back.status_code == 303
@@ -322,17 +314,15 @@ def test_a_file_goes_out_and_comes_in_the_same(sailor: Sailor, demo: Refit, demo
 
 
 def test_a_bad_file_writes_nothing_and_lists_every_fault(sailor: Sailor, settings: Settings, demo: Refit) -> None:
-    with transaction(settings.database_url) as session:
-        before = len(refits.list_refits(session))
-    broken = write_refit(demo).replace(b'"place": "keel"', b'"place": "attic"')
+    before = len(Elements(sailor.get("/").text).texts("tr"))
+    broken = write_refit(Whole(demo)).replace(b'"place": "keel"', b'"place": "attic"')
     answer = sailor.post("/import", files={"file": ("bad.json", broken)})
     assert answer.status_code == 422
     faults = Elements(answer.text).texts("ul", id="faults")[0]
-    assert faults.count("there is no place 'attic'") == write_refit(demo).count(b'"place": "keel"')
+    assert faults.count("there is no place 'attic'") == write_refit(Whole(demo)).count(b'"place": "keel"')
     assert sailor.post("/import").status_code == 422
     assert sailor.post("/import", files={"file": ("big.json", b" " * (10 * 1024 * 1024))}).status_code == 422
-    with transaction(settings.database_url) as session:
-        assert len(refits.list_refits(session)) == before
+    assert len(Elements(sailor.get("/").text).texts("tr")) == before
 
 
 NEW = {

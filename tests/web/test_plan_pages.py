@@ -10,23 +10,19 @@ import pytest
 from rovask.core.refit import edits
 from rovask.core.refit.model import Refit
 from rovask.settings import Settings
-from rovask.store import refits
-from rovask.store.database import transaction
 from rovask.work.search import search
+from tests import acts
+from tests.acts import kept_of
 from tests.conftest import Sailor
 from tests.web.pages import Elements
 
 
 def refit_of(settings: Settings, pk: int) -> Refit:
-    with transaction(settings.database_url) as session:
-        return refits.load(session, pk).refit
+    return kept_of(settings, pk).refit
 
 
 def changed(settings: Settings, pk: int, **fields: object) -> None:
-    with transaction(settings.database_url) as session:
-        refits.change(
-            session, pk, lambda made: edits.rebuilt(made, **fields), who=None, what="x", clock=settings.clock()
-        )
+    acts.changed(settings, pk, lambda made: edits.rebuilt(made, **fields))
 
 
 def words(text: str) -> str:

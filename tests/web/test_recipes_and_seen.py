@@ -10,13 +10,13 @@ import pytest
 from PIL import Image
 
 from rovask.core.bench.all_calculators import CALCULATORS
-from rovask.formats.bundle import read_bundle
+from rovask.core.refit.model import Decision
+from rovask.formats.bundle import opened
 from rovask.formats.recipe_file import library
 from rovask.settings import Settings
-from rovask.store import refits
-from rovask.store.database import transaction
+from tests.acts import aside_of, photos_of
 from tests.builders import refit, task
-from tests.conftest import Sailor
+from tests.conftest import Sailor, kept_for_both
 from tests.web.pages import Elements
 from tests.web.test_pages import refit_of
 
@@ -94,6 +94,8 @@ def test_an_own_recipe_comes_in_goes_out_and_a_bad_one_is_refused(sailor: Sailor
     mine = text.replace('id = "winches"', 'id = "my-winches"').replace("Winches serviced", "Winches my way")
     brought = sailor.post(f"/r/{demo_pk}/recipes/bring-in", files={"file": ("mine.toml", mine.encode())})
     assert brought.headers["location"] == f"/r/{demo_pk}/recipes/my-winches"
+    assert "Winches my way" not in sailor.get(f"/r/{empty_pk}/recipes").text
+    assert sailor.post(f"/r/{empty_pk}/recipes/my-winches/give").status_code == 303
     assert "Winches my way" in sailor.get(f"/r/{empty_pk}/recipes").text
     assert sailor.get(f"/r/{demo_pk}/recipes/my-winches.toml").text == mine
     bad = sailor.post(
@@ -122,13 +124,15 @@ def test_a_bad_thing_seen_with_its_photo_becomes_a_finding_and_travels(
     assert shown.headers["content-type"] == "image/jpeg"
     page = Elements(sailor.get(f"/r/{demo_pk}/finding/look-look-i14").text)
     assert "Standing rigging renewed" in page.texts("a")
-    again, files = read_bundle(sailor.get(f"/r/{demo_pk}/bundle").content)
-    assert again == refit
-    assert files[refit.photos[0].sha256] == shown.content
     bundle = sailor.get(f"/r/{demo_pk}/bundle").content
+    with opened(io.BytesIO(bundle)) as inside:
+        assert inside.whole.refit == refit
+        files = {sha256: picture.large for sha256, picture in inside.photos()}
+    assert files == {photos_of(settings, demo_pk)[0].sha256: shown.content}
     there = sailor.post("/import", files={"file": ("x.refit.zip", bundle)})
     pk = int(re.findall(r"\d+", there.headers["location"])[0])
     assert refit_of(settings, pk) == refit
+    assert photos_of(settings, pk) == photos_of(settings, demo_pk)
     assert sailor.get(f"/r/{pk}/photo/{finding.photos[0]}.jpg").content == shown.content
 
 
@@ -182,7 +186,7 @@ def test_a_finding_leads_to_its_job(sailor: Sailor, settings: Settings, demo_pk:
 def test_a_decision_keeps_its_alternatives_and_its_reason(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
     assert sailor.post(f"/r/{demo_pk}/decide/face-seal/school", {"reason": "x"}).status_code == 422
     sailor.post(f"/r/{demo_pk}/decide/face-seal/school", {"way": "packing", "reason": "can be mended anywhere"})
-    decision = refit_of(settings, demo_pk).decisions[0]
+    decision = aside_of(settings, demo_pk, Decision)[0]
     assert decision.reason == "can be mended anywhere"
     assert len(decision.alternatives) == 3
     job = next(one for one in refit_of(settings, demo_pk).jobs if one.id == decision.job)
@@ -231,7 +235,7 @@ def test_a_finding_is_decided_properly_interim_or_next_time(sailor: Sailor, sett
         {"way": "-interim", "interim_hours": "1,2", "interim_money": "14.50", "reason": "the hose comes in June"},
     )
     refit = refit_of(settings, demo_pk)
-    decision = refit.decisions[0]
+    decision = aside_of(settings, demo_pk, Decision)[0]
     assert (decision.adopted, decision.reason) == ("Interim fix now, properly next time.", "the hose comes in June")
     assert next(one for one in decision.alternatives if one.title == decision.adopted).money == 1450
     job = next(one for one in refit.jobs if one.id == decision.job)
@@ -251,8 +255,7 @@ def test_what_afloat_would_save_is_told_in_lay_days(sailor: Sailor, settings: Se
     ]
     one = refit(jobs=jobs, places=places, haul_at=settings.now, launch_at=settings.now + timedelta(days=20))
     one = one.model_copy(update={"yard": one.yard.model_copy(update={"lay_day": 4000})})
-    with transaction(settings.database_url) as session:
-        pk = refits.add(session, one, who=None, what="x", clock=settings.clock()).pk
+    pk = kept_for_both(settings, one)
     text = " ".join(Elements(sailor.get(f"/r/{pk}/parked").text).texts("p"))
     told = re.search(r"ends (\d+) d .* sooner\. That is (\d+) lay-days, (\d+) EUR", text)
     assert told is not None

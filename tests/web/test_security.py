@@ -9,7 +9,7 @@ from rovask.settings import Settings
 from rovask.store import accounts
 from rovask.store.database import transaction
 from rovask.web.security import local_path
-from tests.conftest import Sailor
+from tests.conftest import Sailor, account_of
 from tests.web.pages import Elements
 
 
@@ -62,10 +62,9 @@ def test_nothing_on_a_page_comes_from_another_host(sailor: Sailor, client: TestC
 
 
 def test_the_cookie_is_out_of_scripts_reach(client: TestClient, settings: Settings) -> None:
+    account = account_of(settings, "Cookie")
     with transaction(settings.database_url) as session:
-        token = accounts.make_link(
-            session, accounts.account_named(session, "Cookie", settings.clock()), settings.clock()
-        )
+        token = accounts.device_link(session, account, account, settings.clock())
     assert "Welcome, Cookie" in client.get(f"/come-aboard/{token}").text
     assert "Welcome, Cookie" in client.get(f"/come-aboard/{token}").text  # looking does not use it up
     answer = client.post(f"/come-aboard/{token}")
@@ -79,6 +78,8 @@ def test_signing_in_with_a_password_and_out_again(client: TestClient, settings: 
     someone = Sailor(client, settings, "Signer")
     assert someone.post("/access/password", {"password": "short"}).status_code == 422
     assert someone.post("/access/password", {"password": "tar and hemp rope"}).status_code == 200
+    again = {"password": "another good rope"}
+    assert someone.post("/access/password", again).status_code == 422  # the present one is asked for
     wrong = client.post("/sign-in", data={"name": "Signer", "password": "nope", "next": "/new"})
     assert wrong.status_code == 422
     assert Elements(wrong.text).value("name") == "Signer"
@@ -88,11 +89,24 @@ def test_signing_in_with_a_password_and_out_again(client: TestClient, settings: 
     assert someone.get("/").status_code == 303
 
 
-def test_a_link_for_somebody_else(sailor: Sailor, client: TestClient) -> None:
+def test_a_link_for_ones_other_device_and_one_for_somebody_new(
+    sailor: Sailor, client: TestClient, demo_pk: int
+) -> None:
     page = Elements(sailor.post("/access/link", {"name": "Lene"}).text)
     path = page.texts("p", id="link")[0].partition("testserver")[2]
-    assert "Welcome, Lene" in client.get(path).text
-    assert sailor.post("/access/link", {"name": "  "}).status_code == 422
+    assert "Welcome, Mira" in client.get(path).text  # whatever name is sent along
+    wrong = sailor.post(f"/r/{demo_pk}/people/invite", {"role": "trade", "name": "Rigger"})
+    assert wrong.status_code == 422
+    assert "which of the people" in wrong.text
+    page = Elements(sailor.post(f"/r/{demo_pk}/people/invite", {"role": "crew", "name": "Signe"}).text)
+    path = page.texts("p", id="link")[0].partition("testserver")[2]
+    assert "You are invited" in client.get(path).text
+    taken = client.post(path, data={"name": "Mira"})
+    assert taken.status_code == 422
+    assert "another name" in taken.text
+    answer = client.post(path, data={"name": "Signe"})
+    assert answer.headers["location"] == f"/r/{demo_pk}/morning"
+    assert client.post(path, data={"name": "Signe 2"}).status_code == 410
 
 
 def test_sign_in_forms_from_other_origins_are_refused(client: TestClient) -> None:

@@ -45,7 +45,7 @@ def test_work_of_a_dead_worker_is_taken_up_again_but_not_for_ever(settings: Sett
     job = orphan(settings, attempts)
 
     async def look() -> None:
-        app = queue.queue_app(settings, sync=False)
+        app = queue.queue_app(settings)
         async with app.open_async():
             await queue.take_up_again(app)
 

@@ -7,17 +7,24 @@ import time
 
 import pytest
 
+from rovask.core.generate import generated_refit
 from rovask.core.plan.problem.value import MOVED, REFIT_WEIGHTS
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit import edits
 from rovask.core.refit.model import Refit
+from rovask.desk.command import DirectCommand
+from rovask.desk.commands.plan import AdoptPlan, PutPlanBack, StopSearch
+from rovask.desk.door import Desk
+from rovask.desk.planning import better
 from rovask.settings import Settings
-from rovask.store import refits
-from rovask.store.database import transaction
+from rovask.store.database import reading, transaction
+from rovask.store.errors import NothingToUndo
+from rovask.store.plan_tables import SearchState
+from rovask.store.plans import proposal
 from rovask.store.searches import SILENT_AFTER, SearchView, search_of
-from rovask.store.tables import SearchState
-from rovask.work import queue
 from rovask.work.search import search
+from tests.acts import ROVASK, changed, planned
+from tests.conftest import kept_for_both
 
 
 def state_of(settings: Settings, pk: int) -> SearchView:
@@ -28,51 +35,63 @@ def state_of(settings: Settings, pk: int) -> SearchView:
 
 
 def ask_first(settings: Settings, pk: int) -> None:
-    with transaction(settings.database_url) as session:
-        refits.change(
-            session, pk, lambda made: edits.rebuilt(made, ask_first=True), who=None, what="x", clock=settings.clock()
-        )
+    changed(settings, pk, lambda made: edits.rebuilt(made, ask_first=True))
 
 
-def planned(settings: Settings, pk: int) -> tuple[refits.Kept, refits.Planned]:
-    with transaction(settings.database_url) as session:
-        kept = refits.load(session, pk)
-        return kept, refits.current_plan(session, kept, settings.clock())
+SECONDS = 20.0  # far more than it takes: a refit of this size is proven in about one
 
 
-def test_a_better_plan_is_kept_and_the_one_before_can_be_put_back(settings: Settings, demo_pk: int) -> None:
-    kept, before = planned(settings, demo_pk)
-    assert search(settings, demo_pk, 8) > 0
-    _, after = planned(settings, demo_pk)
-    assert refits.better(after, before, kept.refit)
+@pytest.fixture
+def small_pk(settings: Settings) -> int:
+    """A refit whose first plan is not its best, and whose best is proven in a second or so."""
+    made = generated_refit(40, 2)
+    return kept_for_both(settings.model_copy(update={"now": made.haul_at}), made)
+
+
+@pytest.fixture
+def settings(settings: Settings, request: pytest.FixtureRequest) -> Settings:
+    """On the day of the small refit's haul, where a test is about that one."""
+    if "small_pk" in request.fixturenames:
+        return settings.model_copy(update={"now": generated_refit(40, 2).haul_at})
+    return settings
+
+
+def run(settings: Settings, pk: int, command: DirectCommand) -> object:
+    return Desk(settings).run(ROVASK, command, pk)
+
+
+def test_a_better_plan_is_kept_and_the_one_before_can_be_put_back(settings: Settings, small_pk: int) -> None:
+    kept, before = planned(settings, small_pk)
+    assert search(settings, small_pk, SECONDS) > 0
+    _, after = planned(settings, small_pk)
+    assert better(after, before, kept.refit)
     assert verify(kept.refit, after.plan) == []
-    found = state_of(settings, demo_pk)
-    assert found.state in (SearchState.DONE, SearchState.PROVEN)
+    found = state_of(settings, small_pk)
+    assert found.state is SearchState.PROVEN
     assert found.value is not None
     moves = found.value - after.plan.value  # near tasks that moved are counted by the search, not by the plan
     assert moves >= 0
     assert moves % int(REFIT_WEIGHTS[MOVED]) == 0
     assert found.first_value == before.plan.value
     assert found.gap is None or 0 <= found.gap < 1
-    with transaction(settings.database_url) as session:
-        refits.put_back(session, demo_pk, settings.clock())
-        assert refits.current_plan(session, kept, settings.clock()) == before
-        refits.adopt(session, demo_pk, settings.clock())
-        assert refits.current_plan(session, kept, settings.clock()) == after
+    run(settings, small_pk, PutPlanBack())
+    assert planned(settings, small_pk)[1] == before
+    run(settings, small_pk, AdoptPlan())
+    assert planned(settings, small_pk)[1] == after
 
 
-def test_who_wants_to_be_asked_keeps_the_old_plan_until_they_adopt(settings: Settings, demo_pk: int) -> None:
-    ask_first(settings, demo_pk)
-    kept, before = planned(settings, demo_pk)
-    assert search(settings, demo_pk, 6) > 0
-    assert planned(settings, demo_pk)[1] == before
-    with transaction(settings.database_url) as session:
-        waits = refits.proposal(session, kept)
-        assert waits is not None
-        refits.adopt(session, demo_pk, settings.clock())
-        assert refits.current_plan(session, kept, settings.clock()) == waits
-        with pytest.raises(refits.NothingToUndo):
-            refits.adopt(session, demo_pk, settings.clock())
+def test_who_wants_to_be_asked_keeps_the_old_plan_until_they_adopt(settings: Settings, small_pk: int) -> None:
+    ask_first(settings, small_pk)
+    kept, before = planned(settings, small_pk)
+    assert search(settings, small_pk, SECONDS) > 0
+    assert planned(settings, small_pk)[1] == before
+    with reading(settings.database_url) as session:
+        waits = proposal(session, kept)
+    assert waits is not None
+    run(settings, small_pk, AdoptPlan())
+    assert planned(settings, small_pk)[1] == waits
+    with pytest.raises(NothingToUndo):
+        run(settings, small_pk, AdoptPlan())
 
 
 def run_aside(settings: Settings, pk: int, seconds: float) -> threading.Thread:
@@ -90,8 +109,7 @@ def run_aside(settings: Settings, pk: int, seconds: float) -> threading.Thread:
 
 def test_it_stops_when_asked_and_keeps_the_best_it_has(settings: Settings, demo_pk: int) -> None:
     thread = run_aside(settings, demo_pk, 300)
-    with transaction(settings.database_url) as session:
-        queue.stop_search(session, demo_pk)
+    run(settings, demo_pk, StopSearch())
     thread.join(timeout=30)
     assert not thread.is_alive()
     assert state_of(settings, demo_pk).state is SearchState.STOPPED
@@ -101,15 +119,7 @@ def test_it_stops_when_asked_and_keeps_the_best_it_has(settings: Settings, demo_
 
 def test_a_change_ends_the_search_of_what_the_refit_was(settings: Settings, demo: Refit, demo_pk: int) -> None:
     thread = run_aside(settings, demo_pk, 300)
-    with transaction(settings.database_url) as session:
-        refits.change(
-            session,
-            demo_pk,
-            lambda made: edits.update_task(made, "chain-1", note="changed"),
-            who=None,
-            what="x",
-            clock=settings.clock(),
-        )
+    changed(settings, demo_pk, lambda made: edits.update_task(made, "chain-1", note="changed"))
     thread.join(timeout=30)
     assert not thread.is_alive()
     kept, plan = planned(settings, demo_pk)

@@ -12,9 +12,9 @@ from fastapi.testclient import TestClient
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.sky_edits import said_rain
 from rovask.core.refit.weather import RAIN_FROM, Weather
+from rovask.desk.weather_service import WeatherAway, fetch_weather
 from rovask.formats.weather_csv import read_weather
 from rovask.standins.weather import create_app
-from rovask.work.weather import WeatherAway, fetch_weather
 
 NOW = datetime(2026, 5, 12, 9, 30, tzinfo=UTC)
 LISBON = ZoneInfo("Europe/Lisbon")

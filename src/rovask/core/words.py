@@ -1,12 +1,19 @@
-"""Durations and moments in the sailor's words."""
+"""Durations, moments, numbers and money in the sailor's words; months, digits and currencies as Babel's data have them."""
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import date, datetime, time, timedelta
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
-_DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
-_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+from babel.dates import format_date, format_time
+from babel.numbers import format_decimal
+
+from rovask.core.books.money import Money
+from rovask.core.refit.currency import exponent
+
+LOCALE = "en_GB"
+_THIN = "\u202f"
 
 
 def span(minutes: int) -> str:
@@ -29,23 +36,53 @@ def minutes_of(length: timedelta) -> int:
     return round(length.total_seconds() / 60)
 
 
+def count(number: int, word: str, plural: str = "") -> str:
+    """How many of something.
+
+    >>> count(1, "job"), count(3, "job"), count(0, "entry", "entries")
+    ('1 job', '3 jobs', '0 entries')
+    """
+    return f"{number} {word if number == 1 else plural or word + 's'}"
+
+
 def day_and_time(moment: datetime, zone: ZoneInfo) -> str:
     """A moment on the yard's clock, like ``Thu 14 May 10:30``."""
     local = moment.astimezone(zone)
-    return f"{_DAYS[local.weekday()]} {local.day} {_MONTHS[local.month - 1]} {local:%H:%M}"
+    return f"{_date(local.date(), 'EEE d MMM')} {_time(local.hour, local.minute)}"
 
 
-def day(moment: datetime, zone: ZoneInfo) -> str:
-    """A moment's day on the yard's clock, like ``Thu 14 May``."""
-    return day_and_time(moment, zone)[:-6]
+def day(moment: datetime | date, zone: ZoneInfo) -> str:
+    """A moment's day on the yard's clock, or a day, like ``Thu 14 May``."""
+    return _date(moment.astimezone(zone).date() if isinstance(moment, datetime) else moment, "EEE d MMM")
 
 
-def money(minor: int, currency: str) -> str:
-    """An amount in minor units, with thin spaces between thousands and no cents when there are none.
+@lru_cache(maxsize=2000)
+def _date(the_day: date, pattern: str) -> str:
+    return str(format_date(the_day, pattern, locale=LOCALE)).replace("Sept", "Sep")
 
-    >>> money(1234500, "EUR")
-    '12\u202f345 EUR'
+
+@lru_cache(maxsize=1440)
+def _time(hour: int, minute: int) -> str:
+    return str(format_time(time(hour, minute), "HH:mm", locale=LOCALE))
+
+
+def money(amount: Money | int, currency: str = "", *, whole: bool = False) -> str:
+    """An amount with thin spaces between thousands, in as many decimals as its currency has, none when they are nought.
+
+    amount: Money, or minor units with their ``currency``. whole: to the nearest unit, for where room is short.
+
+    >>> money(1234500, "EUR"), money(5000, "JPY"), money(1234, "KWD")
+    ('12\u202f345 EUR', '5\u202f000 JPY', '1.234 KWD')
     """
-    whole, cents = divmod(abs(minor), 100)
-    text = f"{whole:,}".replace(",", "\u202f") + (f".{cents:02d}" if cents else "")
-    return f"{'-' if minor < 0 else ''}{text} {currency}"
+    if not isinstance(amount, Money):
+        amount = Money(amount, currency)
+    return _money(amount.minor, amount.currency, whole)
+
+
+@lru_cache(maxsize=4000)
+def _money(minor: int, currency: str, whole: bool) -> str:
+    amount = Money(minor, currency).amount
+    digits = exponent(currency)
+    pattern = "#,##0" if whole or amount == amount.to_integral_value() or not digits else "#,##0." + "0" * digits
+    text = str(format_decimal(amount, pattern, locale=LOCALE)).replace(",", _THIN)
+    return f"{text.replace(chr(0x2212), '-')} {currency}"

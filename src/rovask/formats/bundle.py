@@ -1,65 +1,105 @@
-"""A refit with its photos in one zip: ``refit.json`` and ``photos/<checksum>.jpg``; nothing else is taken out of it."""
+"""A refit with its photos in one zip: ``refit.json`` and ``photos/<checksum>.jpg``; nothing else is taken out of it.
+
+It is read as a stream: one file at a time, never more of any, nor of all together, than a refit can have, whatever the
+zip says of itself.
+"""
 
 from __future__ import annotations
 
-import hashlib
 import io
+import struct
 import zipfile
-from collections.abc import Mapping
+import zlib
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from typing import IO
 
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Photo
+from rovask.core.refit.whole import Whole
 from rovask.formats.photo import MOST_BYTES as MOST_PHOTO_BYTES
+from rovask.formats.photo import Picture, read_photo
 from rovask.formats.refit_file import MOST_BYTES, read_refit, write_refit
 
 REFIT, FOLDER = "refit.json", "photos/"
+MOST_UNPACKED = 400 * 1024 * 1024
+MOST_FILES = 6000
 _EPOCH = (1980, 1, 1, 0, 0, 0)  # the same refit gives the same bytes
+_BROKEN = (
+    zipfile.BadZipFile, zlib.error, struct.error, NotImplementedError, RuntimeError, EOFError, OSError, ValueError,
+    KeyError, IndexError, OverflowError,
+)  # fmt: skip
 
 
-def is_bundle(content: bytes) -> bool:
-    """Whether a file is a zip."""
-    return content[:4] == b"PK\x03\x04"
+def is_bundle(start: bytes) -> bool:
+    """Whether a file that begins so is a zip."""
+    return start[:2] == b"PK"
 
 
-def write_bundle(refit: Refit, photos: Mapping[str, bytes]) -> bytes:
+def write_bundle(whole: Whole, photos: Mapping[str, bytes]) -> bytes:
     """The refit and its photos by checksum; a photo whose file is missing is left out and still named in the refit."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as bundle:
-        bundle.writestr(zipfile.ZipInfo(REFIT, _EPOCH), write_refit(refit), zipfile.ZIP_DEFLATED)
-        for sha256 in sorted({photo.sha256 for photo in refit.photos} & photos.keys()):
+        bundle.writestr(zipfile.ZipInfo(REFIT, _EPOCH), write_refit(whole), zipfile.ZIP_DEFLATED)
+        for sha256 in sorted({photo.sha256 for photo in whole.of(Photo)} & photos.keys()):
             bundle.writestr(zipfile.ZipInfo(f"{FOLDER}{sha256}.jpg", _EPOCH), photos[sha256])
     return out.getvalue()
 
 
-def read_bundle(content: bytes) -> tuple[Refit, dict[str, bytes]]:
-    """The refit in a zip and its photos by checksum. Raises RefitFaults when either is unsound."""
+class Bundle:
+    """A zip that is open: the refit in it, and its photos one by one."""
+
+    def __init__(self, archive: zipfile.ZipFile) -> None:
+        self._archive = archive
+        self._left = MOST_UNPACKED
+        self._names = {item.filename: item for item in archive.infolist()}
+        if len(self._names) > MOST_FILES:
+            raise RefitFaults([Fault("", f"holds {len(self._names)} files; a refit has at most {MOST_FILES}")])
+        if REFIT not in self._names:
+            raise RefitFaults([Fault("", f"holds no {REFIT}, so it is not a refit with its photos")])
+        self.whole = read_refit(self._member(REFIT, MOST_BYTES))
+
+    def photos(self) -> Iterator[tuple[str, Picture]]:
+        """Each photo the refit names and the zip holds: the checksum it is named by, and the picture as it is kept.
+
+        Pictures are re-encoded like any other that comes in; one that came from here already stays as it is. Raises
+        RefitFaults for what is no picture.
+        """
+        with _told_as_broken():
+            for sha256 in sorted({photo.sha256 for photo in self.whole.of(Photo)}):
+                name = f"{FOLDER}{sha256}.jpg"
+                if name in self._names:
+                    data = self._member(name, MOST_PHOTO_BYTES)
+                    try:
+                        yield sha256, read_photo(data)
+                    except RefitFaults as error:
+                        raise RefitFaults([Fault(name, fault.message) for fault in error.faults]) from None
+
+    def _member(self, name: str, most: int) -> bytes:
+        """One file, never more than ``most`` bytes of it, whatever its header says."""
+        with self._archive.open(self._names[name]) as file:
+            data = file.read(min(most, self._left) + 1)
+        if len(data) > most:
+            raise RefitFaults([Fault(name, f"is larger than {most >> 20} MB")])
+        self._left -= len(data)
+        if self._left < 0:
+            raise RefitFaults([Fault("", f"unpacks to more than {MOST_UNPACKED >> 20} MB")])
+        return data
+
+
+@contextmanager
+def opened(file: IO[bytes]) -> Iterator[Bundle]:
+    """A bundle to read from. Raises RefitFaults in one sentence for a zip that is damaged anywhere."""
+    with _told_as_broken(), zipfile.ZipFile(file) as archive:
+        yield Bundle(archive)
+
+
+@contextmanager
+def _told_as_broken() -> Iterator[None]:
     try:
-        with zipfile.ZipFile(io.BytesIO(content)) as bundle:
-            names = {item.filename: item for item in bundle.infolist()}
-            if REFIT not in names:
-                raise RefitFaults([Fault("", f"holds no {REFIT}, so it is not a refit with its photos")])
-            refit = read_refit(_member(bundle, names[REFIT], MOST_BYTES))
-            photos, faults = {}, []
-            for sha256 in {photo.sha256 for photo in refit.photos}:
-                item = names.get(f"{FOLDER}{sha256}.jpg")
-                if item is None:
-                    continue
-                data = _member(bundle, item, MOST_PHOTO_BYTES)
-                if hashlib.sha256(data).hexdigest() == sha256:
-                    photos[sha256] = data
-                else:
-                    faults.append(Fault(item.filename, "is not the photo its name says; it was changed on the way"))
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
-        raise RefitFaults([Fault("", f"is a broken zip ({error}); fetch it again")]) from None
-    if faults:
-        raise RefitFaults(faults)
-    return refit, photos
-
-
-def _member(bundle: zipfile.ZipFile, item: zipfile.ZipInfo, most: int) -> bytes:
-    """One file of a zip, never more than ``most`` bytes of it, whatever its header says."""
-    with bundle.open(item) as file:
-        data = file.read(most + 1)
-    if len(data) > most:
-        raise RefitFaults([Fault(item.filename, f"is larger than {most >> 20} MB")])
-    return data
+        yield
+    except RefitFaults:
+        raise
+    except _BROKEN as error:
+        why = " ".join(str(error).split())[:80]
+        raise RefitFaults([Fault("", f"is a broken zip ({why}); fetch it again")]) from None

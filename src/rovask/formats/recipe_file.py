@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from functools import cache
 from importlib import resources
@@ -26,8 +27,8 @@ def read_recipe(content: bytes, common: Common) -> Recipe:
         data = tomllib.loads(content.decode("utf-8-sig"))
     except UnicodeDecodeError as error:
         raise RefitFaults([Fault("", f"is not UTF-8 text (byte {error.start})")]) from None
-    except (tomllib.TOMLDecodeError, RecursionError) as error:
-        raise RefitFaults([Fault("", f"is not TOML: {error}")]) from None
+    except (ValueError, RecursionError) as error:  # TOMLDecodeError, and whole numbers of thousands of digits
+        raise RefitFaults([Fault("", f"is not TOML: {' '.join(str(error).split())[:160]}")]) from None
     try:
         recipe = Recipe.model_validate(data)
     except ValidationError as error:
@@ -78,3 +79,8 @@ def library() -> Library:
 def recipe_text(key: str) -> str:
     """The file of a shipped recipe as it lies in the library."""
     return (resources.files("rovask.recipes") / f"{key}.toml").read_text(encoding="utf-8")
+
+
+def renamed(text: str, key: str) -> str:
+    """The text of a recipe file with another id."""
+    return re.sub(r"(?m)^\s*id\s*=.*$", f'id = "{key}"', text, count=1)

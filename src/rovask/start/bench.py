@@ -66,7 +66,7 @@ def first_plans() -> list[bool]:
     from rovask.core.plan.verify.check import verify
     from rovask.formats.refit_file import read_refit
 
-    demo = read_refit((ROOT / "demo/demo.refit.json").read_bytes())
+    demo = read_refit((ROOT / "demo/demo.refit.json").read_bytes()).refit
     demo_now = max(entry.at for entry in demo.hours_log) + timedelta(minutes=30)
     cases = [("demo", demo, demo_now, 50.0)]
     for size, bound in ((60, 50.0), (120, 50.0), (220, 50.0), (400, 150.0)):
@@ -102,8 +102,11 @@ class _Stage:
 @contextmanager
 def _stage() -> Iterator[_Stage]:
     from rovask.core.generate import generated_refit
+    from rovask.core.refit.whole import Whole
+    from rovask.desk.command import Actor
+    from rovask.desk.door import Desk
     from rovask.start import postgres
-    from rovask.store import accounts, refits
+    from rovask.store import accounts
     from rovask.store.database import sessions_for, transaction
     from rovask.store.migrate import migrate
 
@@ -116,10 +119,10 @@ def _stage() -> Iterator[_Stage]:
         settings = Settings(database_url=server.url, now=refit.haul_at + timedelta(days=3))
         clock = settings.clock()
         with transaction(server.url) as session:
-            kept = refits.add(session, refit, who=None, what="bench", clock=clock)
-            account = accounts.account_named(session, "Bench", clock)
-            cookie = accounts.use_link(session, accounts.make_link(session, account, clock), clock)
+            account = accounts.new_account(session, "Bench", clock).pk
+            cookie = accounts.begin_session(session, account, "", clock)
             who = accounts.who_is(session, cookie, clock)
+        kept = Desk(settings).add(Actor(account), Whole(refit), "bench")
         yield _Stage(settings, kept.pk, cookie, who.csrf if who else "")
         sessions_for(server.url).kw["bind"].dispose()
     finally:

@@ -39,7 +39,7 @@ def _read(file: Path):  # type: ignore[no-untyped-def]
     from rovask.formats.refit_file import read_refit
 
     try:
-        return read_refit(file.read_bytes())
+        return read_refit(file.read_bytes()).refit
     except OSError as error:
         raise RovaskError(f"{file}: {error.strerror}") from None
 

@@ -6,6 +6,7 @@ import runpy
 import sys
 from pathlib import Path
 
+from rovask.core.refit.whole import Whole
 from rovask.formats.refit_file import json_schema, write_refit
 
 ROOT = Path(__file__).parents[3]
@@ -16,7 +17,7 @@ def files() -> dict[Path, bytes]:
     demo = runpy.run_path(str(ROOT / "demo/build_demo.py"))
     return {
         ROOT / "docs/refit-file.schema.json": json_schema().encode(),
-        ROOT / "demo/demo.refit.json": write_refit(demo["on_day_9"](demo["refit"]())),
+        ROOT / "demo/demo.refit.json": write_refit(Whole(demo["on_day_9"](demo["refit"]()))),
     }
 
 

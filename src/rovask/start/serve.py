@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ipaddress
 import os
 import signal
 import socket
@@ -17,15 +16,17 @@ from pathlib import Path
 import uvicorn
 from sqlalchemy.exc import OperationalError
 
+from rovask.desk.command import Actor
+from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.start.errors import LaunchError
 from rovask.start.postgres import PrivatePostgres
 from rovask.start.sockets import free_port
 from rovask.store import accounts, refits
+from rovask.store.account_tables import Membership
 from rovask.store.database import transaction
 from rovask.store.migrate import migrate
 from rovask.web.app import create_app
-from rovask.work.queue import ask_for_search
 
 ROOT = Path(__file__).parents[3]
 DEMO_FILE = ROOT / "demo/demo.refit.json"
@@ -47,13 +48,6 @@ class _Announced(uvicorn.Server):
         self.then()
 
 
-def _loopback(host: str) -> bool:
-    try:
-        return host == "localhost" or ipaddress.ip_address(host).is_loopback
-    except ValueError:
-        return False
-
-
 def run(
     settings: Settings, sock: socket.socket, starting: Future[PrivatePostgres | None], *, demo: bool, fresh: bool
 ) -> None:
@@ -73,7 +67,7 @@ def run(
         except OperationalError as error:
             raise LaunchError(f"The database does not answer: {error.orig}") from None
         if demo:
-            ask_for_search(settings.database_url, load_demo(settings, settings.clock(), fresh=fresh))
+            load_demo(settings, settings.clock(), fresh=fresh)
             if not settings.weather_url:
                 port = free_port()
                 workers.append(_start(settings, "weather-standin", "--port", str(port)))
@@ -100,10 +94,10 @@ def _words(settings: Settings, link: str) -> str:
     """What is printed once the pages are served."""
     address = f"http://{_host(settings.host)}:{settings.port}"
     words = f"\nRovask is at {address}/  (Ctrl-C stops it)\nSign in once with: {address}/come-aboard/{link}\n"
-    if not _loopback(settings.host):
+    if settings.beyond_loopback:
         words += (
             "\nWARNING: others on this network can reach it, and without https what they type can be read on "
-            "the way. Put it behind a proxy with https and set ROVASK_SECURE_COOKIES=1.\n"
+            "the way. Nobody can stay signed in over plain http from elsewhere: put it behind a proxy with https.\n"
         )
     return words + "Ready."
 
@@ -117,35 +111,35 @@ def _host(host: str) -> str:
 
 
 def _link(settings: Settings) -> str:
+    """A link that signs whoever was here first in, once: only who starts Rovask sees it."""
     clock = settings.clock()
     with transaction(settings.database_url) as session:
-        names = accounts.account_names(session)
-        return accounts.make_link(
-            session, accounts.account_named(session, names[0] if names else SKIPPER, clock), clock
-        )
+        account = accounts.first_account(session) or accounts.new_account(session, SKIPPER, clock)
+        for pk in refits.without_members(session):  # the demo, and what was here before there were members
+            accounts.join(session, pk, account.pk, Membership.SKIPPER, clock)
+        return accounts.device_link(session, account.pk, None, clock)
 
 
 def load_demo(settings: Settings, clock: datetime, *, fresh: bool) -> int:
     """Load the demo if it isn't there; an untouched one starts its day 9 again. Returns its key."""
     from rovask.formats.refit_file import read_refit
 
-    refit = read_refit(DEMO_FILE.read_bytes())
-    started = max(entry.at for entry in refit.hours_log) + timedelta(minutes=30)
+    whole = read_refit(DEMO_FILE.read_bytes())
+    started = max(entry.at for entry in whole.refit.hours_log) + timedelta(minutes=30)
     with transaction(settings.database_url) as session:
         found = refits.demo_pk(session)
         if found is not None and fresh:
             refits.remove(session, found)
             found = None
-        if found is None:
-            print("Loading the demo refit …", flush=True)
-            return refits.add(
-                session, refit, who=None, what="loaded the demo", clock=clock, clock_shift=started - clock, is_demo=True
-            ).pk
-        if refits.load(session, found).revision == 1:
+        elif found is not None and refits.load(session, found).revision == 1:
             refits.set_clock(session, found, started - clock)
-        else:
+        elif found is not None:
             print("The demo is as you left it; --fresh loads it anew.", flush=True)
+    if found is not None:
         return found
+    print("Loading the demo refit …", flush=True)
+    desk = Desk(settings)
+    return desk.add(Actor(None), whole, "loaded the demo", clock, clock_shift=started - clock, is_demo=True).pk
 
 
 def _start(settings: Settings, *command: str) -> subprocess.Popen[bytes]:

@@ -1,4 +1,4 @@
-"""Who may come aboard: accounts with argon2, one-time links, sessions. Tokens are kept only as hashes."""
+"""People: accounts with argon2, sessions, links that work once. Tokens are kept only as hashes."""
 
 from __future__ import annotations
 
@@ -10,23 +10,27 @@ from functools import lru_cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
-from rovask.store.errors import SignInRefused
-from rovask.store.tables import AccountRow, SessionRow, SignInLinkRow
+from rovask.store.account_tables import AccountRow, DeviceRow, LinkRow, MemberRow, Membership, SessionRow
+from rovask.store.errors import NotFound, SignInRefused
 
 LINK_LIFE = timedelta(hours=24)
+INVITATION_LIFE = timedelta(days=7)
 SESSION_LIFE = timedelta(days=30)
+SEEN_AGAIN_AFTER = timedelta(minutes=10)
 SHORTEST_PASSWORD = 10
 LONGEST_PASSWORD = 200
-FREE_TRIES = 5
+DEVICES_KEPT = 20
+LINK_REFUSED = "This link has been used or is too old. Ask whoever sent it for a new one, or start Rovask again."
+WRONG = "That name and password don't belong together."
 _HASHER = PasswordHasher()
 
 
 @dataclass(frozen=True, slots=True)
 class SignedIn:
-    """Somebody signed in, in one browser."""
+    """Somebody signed in, in one browser. ``session``: the number of this sign-in."""
 
     account: int
     name: str
@@ -34,6 +38,29 @@ class SignedIn:
     token_hash: bytes
     has_password: bool
     seen_change: int
+    session: int
+    seen_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class SessionLine:
+    """A browser somebody is signed in with."""
+
+    pk: int
+    agent: str
+    since: datetime
+    seen_at: datetime
+    here: bool
+
+
+@dataclass(frozen=True, slots=True)
+class LinkView:
+    """What a link is for. ``account``: the name of whose other device; refit: what it invites to, as which role."""
+
+    account: str
+    refit: int | None
+    role: Membership | None
+    name: str
 
 
 @lru_cache(maxsize=1)
@@ -43,116 +70,259 @@ def _nobody() -> str:
 
 
 def _hash(token: str) -> bytes:
-    return hashlib.sha256(token.encode()).digest()
+    return hashlib.sha256(token.encode("utf-8", "replace")).digest()
 
 
-def account_names(session: Session) -> list[str]:
-    """Everybody who may sign in."""
-    return list(session.scalars(select(AccountRow.name).order_by(AccountRow.pk)))
-
-
-def account_named(session: Session, name: str, clock: datetime) -> AccountRow:
-    """The account of that name (case and outer blanks aside), made if there is none. Raises ValueError on a bad name."""
+def one_name(name: str) -> str:
+    """A name as it is kept. Raises ValueError."""
     name = " ".join(name.split())
     if not 1 <= len(name) <= 60 or not name.isprintable():
         raise ValueError("A name has 1 to 60 letters.")
-    row = session.scalars(select(AccountRow).where(func.lower(AccountRow.name) == name.lower())).first()
-    if row is None:
-        row = AccountRow(name=name, created_at=clock, failures=0)
-        session.add(row)
-        session.flush()
+    return name
+
+
+def account_named(session: Session, name: str) -> AccountRow | None:
+    """The account of that name, case and outer blanks aside."""
+    plain = " ".join(name.split()).lower()
+    if not plain.isprintable():
+        return None
+    return session.scalars(select(AccountRow).where(func.lower(AccountRow.name) == plain)).first()
+
+
+def first_account(session: Session) -> AccountRow | None:
+    """Whoever was here first: whom the start of Rovask signs in."""
+    return session.scalars(select(AccountRow).order_by(AccountRow.pk)).first()
+
+
+def new_account(session: Session, name: str, clock: datetime) -> AccountRow:
+    """A new account. Raises ValueError for a name that is taken or none."""
+    name = one_name(name)
+    if account_named(session, name) is not None:
+        raise ValueError(f"“{name}” can't be had; take another name.")
+    row = AccountRow(name=name, created_at=clock)
+    session.add(row)
+    session.flush()
     return row
 
 
-def make_link(session: Session, account: AccountRow, clock: datetime) -> str:
-    """A token that signs ``account`` in once within a day."""
+def device_link(session: Session, account: int, made_by: int | None, clock: datetime) -> str:
+    """A token that signs ``account`` in on another device, once within a day."""
     token = secrets.token_urlsafe(24)
-    session.add(SignInLinkRow(token_hash=_hash(token), account_pk=account.pk, expires_at=clock + LINK_LIFE))
+    session.add(LinkRow(token_hash=_hash(token), account_pk=account, made_by=made_by, expires_at=clock + LINK_LIFE))
     return token
 
 
-def link_owner(session: Session, token: str, clock: datetime) -> str:
-    """The name a link is for. Raises SignInRefused for one that is used, too old or unknown."""
-    return _link(session, token, clock)[1].name
-
-
-def _link(session: Session, token: str, clock: datetime) -> tuple[SignInLinkRow, AccountRow]:
-    row = session.get(SignInLinkRow, _hash(token), with_for_update=True)
-    if row is None or row.used_at is not None or row.expires_at <= clock:
-        raise SignInRefused(
-            "This link has been used or is too old. Start Rovask again for a new one, or ask who sent it."
+def invitation(
+    session: Session, refit: int, role: Membership, name: str, person: str | None, made_by: int, clock: datetime
+) -> str:
+    """A token that makes whoever uses it a member of a refit, once within a week."""
+    token = secrets.token_urlsafe(24)
+    session.add(
+        LinkRow(
+            token_hash=_hash(token),
+            refit_id=refit,
+            role=role,
+            name=name,
+            person=person,
+            made_by=made_by,
+            expires_at=clock + INVITATION_LIFE,
         )
-    return row, session.get_one(AccountRow, row.account_pk)
+    )
+    return token
 
 
-def use_link(session: Session, token: str, clock: datetime) -> str:
-    """Use a link up; returns the cookie of a new session. Raises SignInRefused."""
-    row, account = _link(session, token, clock)
+def _link(session: Session, token: str, clock: datetime, *, lock: bool = False) -> LinkRow:
+    row = session.get(LinkRow, _hash(token), with_for_update=lock)
+    if row is None or row.used_at is not None or row.expires_at <= clock:
+        raise SignInRefused(LINK_REFUSED)
+    return row
+
+
+def look_at_link(session: Session, token: str, clock: datetime) -> LinkView:
+    """What a link is for. Raises SignInRefused for one that is used, too old or unknown."""
+    row = _link(session, token, clock)
+    account = session.get_one(AccountRow, row.account_pk).name if row.account_pk is not None else ""
+    return LinkView(account, row.refit_id, row.role, row.name)
+
+
+def take_link(session: Session, token: str, clock: datetime) -> LinkRow:
+    """Use a link up. Raises SignInRefused."""
+    row = _link(session, token, clock, lock=True)
     row.used_at = clock
-    return _begin(session, account, clock)
+    session.execute(delete(LinkRow).where(LinkRow.expires_at <= clock - LINK_LIFE))
+    return row
 
 
-def sign_in(session: Session, name: str, password: str, clock: datetime) -> str:
-    """The cookie of a new session. Raises SignInRefused; after FREE_TRIES failures each try waits longer."""
-    row = session.scalars(
-        select(AccountRow).where(func.lower(AccountRow.name) == " ".join(name.split()).lower()).with_for_update()
-    ).first()
-    if row is not None and row.locked_until is not None and row.locked_until > clock:
-        raise SignInRefused("Too many wrong passwords. Wait a minute and try again.")
+def right_password(session: Session, name: str, password: str) -> AccountRow:
+    """The account, if name and password belong together; as slow for a name that isn't there. Raises SignInRefused."""
+    row = account_named(session, name)
+    if not _matches(row, password) or row is None:
+        raise SignInRefused(WRONG)
+    return row
+
+
+def _matches(row: AccountRow | None, password: str) -> bool:
+    kept = row.password_hash if row is not None else None
     try:
-        _HASHER.verify(row.password_hash if row and row.password_hash else _nobody(), password[:LONGEST_PASSWORD])
-        right = row is not None and row.password_hash is not None
+        _HASHER.verify(kept or _nobody(), password[:LONGEST_PASSWORD])
     except (VerifyMismatchError, InvalidHashError):
-        right = False
-    if row is None or not right:
-        if row is not None:
-            row.failures += 1
-            if row.failures >= FREE_TRIES:
-                row.locked_until = clock + timedelta(seconds=min(30 * 2 ** (row.failures - FREE_TRIES), 3600))
-            session.commit()
-        raise SignInRefused("That name and password don't belong together.")
-    row.failures, row.locked_until = 0, None
-    return _begin(session, row, clock)
+        return False
+    return kept is not None
 
 
-def set_password(session: Session, account: int, password: str) -> None:
-    """Set a password. Raises ValueError, saying what is asked of one."""
-    if not SHORTEST_PASSWORD <= len(password) <= LONGEST_PASSWORD:
+def set_password(session: Session, who: SignedIn, old: str, new: str) -> None:
+    """Set one's own password and end one's other sessions. Raises ValueError, saying what is asked of one."""
+    row = session.get_one(AccountRow, who.account)
+    if row.password_hash is not None and not _matches(row, old):
+        raise ValueError("That is not your present password.")
+    if not SHORTEST_PASSWORD <= len(new) <= LONGEST_PASSWORD:
         raise ValueError(f"A password has {SHORTEST_PASSWORD} to {LONGEST_PASSWORD} signs; a short sentence is good.")
-    session.get_one(AccountRow, account).password_hash = _HASHER.hash(password)
+    row.password_hash = _HASHER.hash(new)
+    session.execute(
+        delete(SessionRow).where(SessionRow.account_pk == who.account, SessionRow.token_hash != who.token_hash)
+    )
+    session.execute(delete(DeviceRow).where(DeviceRow.account_pk == who.account))
 
 
-def _begin(session: Session, account: AccountRow, clock: datetime) -> str:
+def begin_session(session: Session, account: int, agent: str, clock: datetime) -> str:
+    """The cookie of a new session."""
     token = secrets.token_urlsafe(32)
     session.execute(delete(SessionRow).where(SessionRow.expires_at <= clock))
     session.add(
         SessionRow(
             token_hash=_hash(token),
-            account_pk=account.pk,
+            account_pk=account,
             csrf=secrets.token_urlsafe(24),
             created_at=clock,
             expires_at=clock + SESSION_LIFE,
+            seen_at=clock,
+            agent="".join(sign for sign in agent if sign.isprintable())[:200],
         )
     )
+    session.flush()
     return token
 
 
 def who_is(session: Session, token: str, clock: datetime) -> SignedIn | None:
     """Whose session a cookie is; None if it has ended or never was."""
-    row = session.get(SessionRow, _hash(token))
-    if row is None or row.expires_at <= clock:
+    found = session.execute(
+        select(SessionRow, AccountRow)
+        .join(AccountRow, AccountRow.pk == SessionRow.account_pk)
+        .where(SessionRow.token_hash == _hash(token), SessionRow.expires_at > clock)
+    ).first()
+    if found is None:
         return None
-    account = session.get_one(AccountRow, row.account_pk)
+    row, account = found
     return SignedIn(
-        account.pk, account.name, row.csrf, row.token_hash, account.password_hash is not None, row.seen_change
+        account.pk,
+        account.name,
+        row.csrf,
+        row.token_hash,
+        account.password_hash is not None,
+        row.seen_change,
+        row.pk,
+        row.seen_at,
     )
+
+
+def note_seen(session: Session, who: SignedIn, clock: datetime) -> None:
+    """Note that a session is still in use."""
+    session.execute(update(SessionRow).where(SessionRow.token_hash == who.token_hash).values(seen_at=clock))
+
+
+def sessions_of(session: Session, who: SignedIn, clock: datetime) -> list[SessionLine]:
+    """The browsers somebody is signed in with, the one last used first."""
+    rows = session.scalars(
+        select(SessionRow)
+        .where(SessionRow.account_pk == who.account, SessionRow.expires_at > clock)
+        .order_by(SessionRow.seen_at.desc())
+    )
+    return [SessionLine(row.pk, row.agent, row.created_at, row.seen_at, row.pk == who.session) for row in rows]
+
+
+def end_session(session: Session, who: SignedIn, pk: int) -> None:
+    """End one of one's own sessions. Raises NotFound for anybody else's."""
+    ended = session.execute(delete(SessionRow).where(SessionRow.pk == pk, SessionRow.account_pk == who.account))
+    if not ended.rowcount:  # type: ignore[attr-defined]
+        raise NotFound("That session has ended already.")
 
 
 def dismiss(session: Session, who: SignedIn, change: int) -> None:
     """Remember that this browser has seen what a change did."""
-    session.get_one(SessionRow, who.token_hash).seen_change = change
+    session.execute(update(SessionRow).where(SessionRow.token_hash == who.token_hash).values(seen_change=change))
 
 
-def sign_out(session: Session, who: SignedIn) -> None:
-    """End a session."""
-    session.execute(delete(SessionRow).where(SessionRow.token_hash == who.token_hash))
+def know_device(session: Session, account: int, clock: datetime) -> str:
+    """A token for a browser that has signed in; the oldest of too many are forgotten."""
+    token = secrets.token_urlsafe(24)
+    session.add(DeviceRow(token_hash=_hash(token), account_pk=account, since=clock))
+    session.flush()
+    old = select(DeviceRow.token_hash).where(DeviceRow.account_pk == account).order_by(DeviceRow.since.desc())
+    session.execute(delete(DeviceRow).where(DeviceRow.token_hash.in_(old.offset(DEVICES_KEPT))))
+    return token
+
+
+def is_known_device(session: Session, token: str, name: str) -> bool:
+    """Whether somebody of that name has signed in with this browser before."""
+    row = session.get(DeviceRow, _hash(token))
+    account = account_named(session, name)
+    return row is not None and account is not None and row.account_pk == account.pk
+
+
+# Members of refits
+
+
+@dataclass(frozen=True, slots=True)
+class Member:
+    """Somebody in a refit."""
+
+    account: int
+    name: str
+    role: Membership
+    person: str | None
+    since: datetime
+
+
+def member(session: Session, refit: int, account: int) -> MemberRow | None:
+    """What somebody is in a refit; None for a stranger."""
+    return session.get(MemberRow, (refit, account))
+
+
+def members(session: Session, refit: int) -> list[Member]:
+    """Everybody in a refit, the first first."""
+    rows = session.execute(
+        select(MemberRow, AccountRow.name)
+        .join(AccountRow, AccountRow.pk == MemberRow.account_pk)
+        .where(MemberRow.refit_id == refit)
+        .order_by(MemberRow.since, AccountRow.pk)
+    )
+    return [Member(row.account_pk, name, row.role, row.person, row.since) for row, name in rows]
+
+
+def join(
+    session: Session, refit: int, account: int, role: Membership, clock: datetime, person: str | None = None
+) -> None:
+    """Make somebody a member; who is one already is what they are now made, but a skipper stays one."""
+    row = session.get(MemberRow, (refit, account))
+    if row is None:
+        session.add(MemberRow(refit_id=refit, account_pk=account, role=role, person=person, since=clock))
+    elif row.role is not Membership.SKIPPER:
+        row.role, row.person = role, person
+    session.flush()
+
+
+def leave(session: Session, refit: int, account: int) -> None:
+    """Take somebody out of a refit, with the invitations they made. Raises NotFound."""
+    row = session.get(MemberRow, (refit, account))
+    if row is None:
+        raise NotFound("They are not in this refit any more.")
+    session.delete(row)
+    session.execute(delete(LinkRow).where(LinkRow.refit_id == refit, LinkRow.made_by == account))
+    session.flush()
+
+
+def skippers(session: Session, refit: int) -> int:
+    """How many skippers a refit has."""
+    return session.scalars(
+        select(func.count()).where(MemberRow.refit_id == refit, MemberRow.role == Membership.SKIPPER)
+    ).one()

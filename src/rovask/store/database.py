@@ -1,4 +1,4 @@
-"""The connection to PostgreSQL."""
+"""The connection to PostgreSQL: reading sees one moment, writing is one transaction."""
 
 from __future__ import annotations
 
@@ -40,3 +40,22 @@ def transaction(url: str) -> Iterator[Session]:
     """One transaction: committed at the end, rolled back on any error."""
     with sessions_for(url).begin() as session:
         yield session
+
+
+@contextmanager
+def reading(url: str) -> Iterator[Session]:
+    """One moment of the database: every statement sees what the first saw, and none can write."""
+    with sessions_for(url).begin() as session:
+        options = {"isolation_level": "REPEATABLE READ", "postgresql_readonly": True}
+        session.connection(execution_options=options)
+        yield session
+
+
+def home(session: Session) -> str:
+    """Which database a session is on: part of the key of everything remembered of it."""
+    return str(session.get_bind().engine.url)
+
+
+def home_of(url: str) -> str:
+    """``home`` of the sessions on an address."""
+    return str(sessions_for(url).kw["bind"].url)

@@ -1,12 +1,13 @@
-"""What the store refuses.
+"""What the store and the desk refuse.
 
 RovaskError
 └── StoreError
-    ├── NotFound        there is no such refit, job or account
+    ├── NotFound        there is no such refit, job or account, or none that one may see
     ├── Conflict        somebody else changed the same thing meanwhile; carries both versions
-    ├── NothingToUndo   no change is left to take back
+    ├── NothingToUndo   no change is left to take back, or later ones rest on it; names them
     ├── BadPlan         a plan that the verifier refused; never stored or shown
-    └── SignInRefused   wrong name or password, used or expired link, too many tries
+    ├── TooMany         more than is allowed of something: tries, streams
+    └── SignInRefused   wrong name or password, used or expired link
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ from __future__ import annotations
 from typing import Any
 
 from rovask.core.refit.faults import RovaskError
-from rovask.core.refit.records import Key
+from rovask.core.refit.records import RecordKey
 
 
 class StoreError(RovaskError):
@@ -22,24 +23,28 @@ class StoreError(RovaskError):
 
 
 class NotFound(StoreError):
-    """What was asked for does not exist, or not any more."""
+    """What was asked for does not exist, or not any more, or not for whoever asks."""
 
 
 class Conflict(StoreError):
     """The record changed since it was read. ``theirs`` is what stands now; None when it is gone."""
 
-    def __init__(self, key: Key, theirs: dict[str, Any] | None) -> None:
+    def __init__(self, key: RecordKey, theirs: dict[str, Any] | None) -> None:
         self.key, self.theirs = key, theirs
         gone = "is gone" if theirs is None else "was changed"
-        super().__init__(f"This {key.kind.value} {gone} by somebody else while you had it open.")
+        super().__init__(f"This {key.kind} {gone} by somebody else while you had it open.")
 
 
 class NothingToUndo(StoreError):
-    """No change is left to take back."""
+    """No change is left to take back, or later ones rest on the same records; the message names them."""
 
 
 class BadPlan(StoreError):
     """The verifier found breaches in a plan; a fault in Rovask, told plainly instead of showing the plan."""
+
+
+class TooMany(StoreError):
+    """More than is allowed: the message says when to try again."""
 
 
 class SignInRefused(StoreError):

@@ -20,8 +20,12 @@ def _path(state: Path, sha256: str, small: bool) -> Path:
     return folder_of(state) / sha256[:2] / f"{sha256}{'.small' if small else ''}.jpg"
 
 
-def keep(state: Path, picture: Picture) -> None:
-    """Keep a picture; the same one again is the same file. Whole or not at all, also when the disk fills up."""
+def keep(state: Path, picture: Picture) -> list[Path]:
+    """Keep a picture; the same one again is the same file. Whole or not at all, also when the disk fills up.
+
+    Returns the files that are new, so that whoever fails later can take them away again (``drop``).
+    """
+    made: list[Path] = []
     for content, small in ((picture.large, False), (picture.small, True)):
         path = _path(state, picture.sha256, small)
         if path.exists():
@@ -36,7 +40,16 @@ def keep(state: Path, picture: Picture) -> None:
             Path(name).replace(path)
         except OSError:
             Path(name).unlink(missing_ok=True)
+            drop(made)
             raise
+        made.append(path)
+    return made
+
+
+def drop(paths: list[Path]) -> None:
+    """Take files away again that ``keep`` made."""
+    for path in paths:
+        path.unlink(missing_ok=True)
 
 
 def content(state: Path, sha256: str, small: bool = False) -> bytes:

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from sqlalchemy import text, update
 from sqlalchemy.orm import Session
 
-from rovask.store.tables import SearchRow, SearchState
+from rovask.store.plan_tables import SearchRow, SearchState
 
 CHANNEL = "rovask_search"
 SILENT_AFTER = timedelta(seconds=20)

@@ -7,6 +7,7 @@ from typing import Any
 from urllib.parse import quote
 
 from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 from sqlalchemy.exc import OperationalError
@@ -15,8 +16,11 @@ from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
 from rovask.core.refit.faults import RefitFaults, faults_of
+from rovask.desk.door import Desk
+from rovask.desk.limits import Limits
+from rovask.desk.rights import NotAllowed
 from rovask.settings import Settings
-from rovask.store.errors import BadPlan, NotFound, StoreError
+from rovask.store.errors import BadPlan, NotFound, StoreError, TooMany
 from rovask.web.assets import STATIC
 from rovask.web.events import Bell
 from rovask.web.rendering import render
@@ -27,6 +31,7 @@ from rovask.web.routes import (
     decide,
     edit,
     jobs,
+    members,
     morning,
     plan,
     recipes,
@@ -58,12 +63,16 @@ def create_app(settings: Settings) -> FastAPI:
     """The application on one database. Holds no state of its own, so several may run side by side."""
     app = FastAPI(title="Rovask", openapi_url=None, docs_url=None, redoc_url=None)
     app.state.settings = settings
+    app.state.desk = Desk(settings)
+    app.state.limits = Limits()
     app.state.bell = Bell(settings.database_url)
-    app.add_middleware(SafetyHeaders)
+    app.add_middleware(SafetyHeaders, beyond=settings.beyond_loopback)
     app.mount("/static", KeptForever(directory=STATIC), name="static")
     for module in (
         sign_in,
         refits,
+        members,
+        yard,
         morning,
         slip,
         plan,
@@ -76,7 +85,6 @@ def create_app(settings: Settings) -> FastAPI:
         decide,
         jobs,
         stores,
-        yard,
         task,
         edit,
     ):
@@ -126,6 +134,19 @@ def _faults(app: FastAPI) -> None:
         log.error("%s", error)
         return _told(request, 500, "A fault in Rovask", f"{error} Your last change was not kept.")
 
+    @app.exception_handler(NotAllowed)
+    async def not_allowed(request: Request, error: NotAllowed) -> Response:
+        return _told(request, 403, "Not yours to do", f"{error} Nothing was changed.")
+
+    @app.exception_handler(TooMany)
+    async def too_many(request: Request, error: TooMany) -> Response:
+        return _told(request, 429, "Too many at once", str(error))
+
+    @app.exception_handler(RequestValidationError)
+    async def bad_address(request: Request, error: RequestValidationError) -> Response:
+        names = ", ".join(str(item["loc"][-1]) for item in error.errors()[:5])
+        return _told(request, 422, "That can't be done", f"What the address says of {names} can't be read.")
+
     @app.exception_handler(StoreError)
     async def refused(request: Request, error: StoreError) -> Response:
         return _told(request, 409, "That can't be done", str(error))
@@ -144,9 +165,9 @@ def _faults(app: FastAPI) -> None:
     async def http(request: Request, error: HTTPException) -> Response:
         if error.status_code == 404:
             return _told(request, 404, "Not here", "There is no such page.")
-        if error.status_code == 405:  # an address that only takes forms, reached by reload
+        if error.status_code == 405 and request.method in ("GET", "HEAD"):  # an address that only takes forms, reloaded
             return RedirectResponse("/", status_code=303)
-        return _told(request, error.status_code, "That can't be done", str(error.detail))
+        return _told(request, error.status_code, "That can't be done", f"{error.detail}.")
 
 
 def _told(request: Request, status: int, title: str, message: str, faults: list[str] | None = None) -> Response:

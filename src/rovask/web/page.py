@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import datetime
 from functools import cached_property
 from typing import Any
@@ -12,21 +13,30 @@ from fastapi import Request
 from sqlalchemy.orm import Session
 
 from rovask.core.books.forecast import Forecast, forecast
+from rovask.core.books.money import Money
 from rovask.core.books.order_by import PartNeed, next_order, part_needs
+from rovask.core.plan.explain.effects import effect_of
 from rovask.core.plan.explain.first_look import looks, most_pressing
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.refit.choices import UnknownState
-from rovask.core.refit.model import Finding, Refit, Unknown
+from rovask.core.refit.model import Finding, Photo, Refit, Unknown
+from rovask.core.refit.register import kind_of
+from rovask.core.refit.values import Frozen
 from rovask.core.refit.weather import cure_temperature
-from rovask.core.words import day, day_and_time, minutes_of, money, span
+from rovask.core.words import count, day, day_and_time, minutes_of, money, span
+from rovask.desk.door import Seen
+from rovask.desk.rights import Right, may
+from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
-from rovask.store.database import transaction
-from rovask.store.refits import ChangeEntry, Kept, current_plan, history, last_undoable, load, proposal, replaced
+from rovask.store.history import ChangeEntry, Steps, history, steps
+from rovask.store.plans import half_hour, kept_plan, plan_before, proposal, replaced
+from rovask.store.queue import is_waiting
+from rovask.store.records import load_aside
+from rovask.store.refits import Kept
 from rovask.store.searches import SearchView, search_of
-from rovask.web.security import settings_of
+from rovask.web.asking import desk_of
 from rovask.web.sky_words import SkyWords, weather_words
-from rovask.work.queue import is_waiting
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +58,8 @@ class Note:
     what: str
     effect: str
     tone: str
-    can_undo: bool
+    more: str
+    took_back: bool
 
 
 @dataclass(frozen=True)
@@ -60,16 +71,39 @@ class Page:
     planned: Planned
     now: datetime
     note: Note | None
-    undoable: str
+    steps: Steps
+    role: Membership
+    person: str | None = None
     waiting: bool = False
     search: SearchView | None = None
     proposal: Planned | None = None
     replaced: Planned | None = None
+    aside: Mapping[str, tuple[Any, ...]] = field(default_factory=dict)
+    before: Plan | None = None
 
     @property
     def searching(self) -> bool:
         """Whether a better plan is being looked for, or a search waits to begin."""
         return self.waiting or (self.search is not None and self.search.running)
+
+    def may(self, right: str) -> bool:
+        """Whether whoever looks has a right, by its name."""
+        return may(self.role, Right(right))
+
+    @property
+    def undoable(self) -> str:
+        """What undo would take back, in words; "" for nothing."""
+        return self.steps.undo.what if self.steps.undo and self.may("work") else ""
+
+    @property
+    def redoable(self) -> str:
+        """What redo would make again, in words; "" for nothing."""
+        return self.steps.redo.what.removeprefix("took back: ") if self.steps.redo and self.may("work") else ""
+
+    @cached_property
+    def photos(self) -> dict[str, Photo]:
+        """The photos the page was asked for, by id."""
+        return {photo.id: photo for photo in self.aside.get("photo", ())}
 
     @property
     def refit(self) -> Refit:
@@ -157,7 +191,7 @@ class Page:
         left_out = f", {len(verdict.left_out)} left out" if verdict.left_out else ""
         match verdict.outcome:
             case Outcome.IMPOSSIBLE:
-                return Item("Can't be planned", f"{len(verdict.collisions)} collision(s)", slip, "urgent")
+                return Item("Can't be planned", count(len(verdict.collisions), "collision"), slip, "urgent")
             case Outcome.SHORT:
                 return Item(span(-verdict.spare_minutes), f"short{left_out}", slip, "urgent")
             case Outcome.AFLOAT:
@@ -167,12 +201,12 @@ class Page:
                 return Item(span(verdict.spare_minutes), f"spare{left_out}", slip, tone)
 
     def _money(self) -> Item:
-        total, budget, currency = self.forecast.total, self.refit.budget, self.refit.currency
-        spent = money(total // 100 * 100, currency)
+        total, budget = self.forecast.total, self.forecast.budget
+        spent = money(total, whole=True)
         if not budget:
             return Item(spent, "forecast, no budget set", f"{self.root}/yard#money", "money")
         tone = "urgent" if total > budget else "money"
-        return Item(spent, f"forecast of {money(budget, currency)}", f"{self.root}/yard#money", tone)
+        return Item(spent, f"forecast of {money(budget)}", f"{self.root}/yard#money", tone)
 
     def _order(self) -> Item:
         stores = f"{self.root}/stores"
@@ -204,64 +238,88 @@ class Page:
         return {"page": self, "refit": self.refit, "plan": self.plan, "verdict": self.verdict, "who": self.who} | more
 
 
-def open_page(session: Session, who: SignedIn, pk: int, clock: datetime) -> Page:
-    """Load a refit with its present plan for somebody signed in. Raises NotFound."""
-    kept = load(session, pk)
-    planned = current_plan(session, kept, clock)
-    last = last_undoable(session, pk)
-    newest = history(session, pk, limit=1)
+READ_AGAIN = 3  # times, when a plan had to be made first and somebody changed the refit meanwhile
+LOOKED_AT = 60  # newest changes among which undo and redo find their step
+
+
+def page_here(
+    request: Request,
+    who: SignedIn,
+    pk: int,
+    right: Right = Right.LOOK,
+    aside: tuple[type[Frozen], ...] = (),
+    *,
+    before: bool = False,
+) -> Page:
+    """Everything of a refit at one moment, for somebody who may see it. Raises NotFound for others.
+
+    aside: models of what is kept aside that the page shows. before: whether it shows what moved. When the half-hour has no plan yet, it is made first,
+    outside any transaction, and everything is read again.
+    """
+    desk = desk_of(request)
+    clock = desk.settings.clock()
+    for _ in range(READ_AGAIN):
+        with desk.looking() as session:
+            seen = desk.seen_by(session, who.account, pk, right)
+            planned = kept_plan(session, seen.kept, half_hour(seen.kept.now(clock)))
+            if planned is not None:
+                return _page(session, who, seen, planned, clock, aside, before)
+        desk.planning.current(seen.kept, clock)
+    with desk.looking() as session:
+        seen = desk.seen_by(session, who.account, pk, right)
+        return _page(session, who, seen, desk.planning.current(seen.kept, clock), clock, aside, before)
+
+
+def _page(
+    session: Session,
+    who: SignedIn,
+    seen: Seen,
+    planned: Planned,
+    clock: datetime,
+    aside: tuple[type[Frozen], ...],
+    before: bool,
+) -> Page:
+    kept = seen.kept
+    newest = history(session, kept.pk, limit=LOOKED_AT)
+    note = _note(newest, who.seen_change)
+    instead = replaced(session, kept)
     return Page(
         who,
         kept,
         planned,
         kept.now(clock),
-        _note(newest, who.seen_change, last is not None),
-        last.what if last else "",
-        is_waiting(session, pk),
-        search_of(session, pk, clock),
+        note,
+        steps(newest),
+        seen.role,
+        seen.person,
+        is_waiting(session, kept.pk),
+        search_of(session, kept.pk, clock),
         proposal(session, kept),
-        replaced(session, kept),
+        instead,
+        {kind_of(model).name: load_aside(session, kept.pk, kind_of(model)) for model in aside},
+        plan_before(session, kept) if before and (note or instead) else None,
     )
 
 
-def page_here(request: Request, who: SignedIn, pk: int) -> Page:
-    """The page of a request, in a transaction of its own."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        return open_page(session, who, pk, settings.clock())
-
-
-def _note(newest: list[ChangeEntry], seen: int, can_undo: bool) -> Note | None:
+def _note(newest: list[ChangeEntry], seen: int) -> Note | None:
     if not newest or newest[0].revision <= 1 or newest[0].pk <= seen:
         return None
     entry = newest[0]
     effect, tone = effect_of(entry.before, entry.after)
-    return Note(entry.pk, entry.who, entry.what, effect, tone, can_undo)
+    return Note(
+        entry.pk, entry.who, entry.what, effect, tone, money_told(entry.effect), entry.what.startswith("took back: ")
+    )
 
 
-def effect_of(before: Verdict | None, after: Verdict | None) -> tuple[str, str]:
-    """What a change did to the launch, in words, and its tone."""
-    if before is None or after is None:
-        return "", ""
-    was, is_ = _spoken(before), _spoken(after)
-    left = len(after.left_out) - len(before.left_out)
-    jobs = f"; {abs(left)} job(s) {'left out' if left > 0 else 'back in'}" if left else ""
-    if was == is_:
-        return f"launch unchanged: {is_}{jobs}", "warn" if left > 0 else ""
-    return f"{was} → {is_}{jobs}", "good" if _rank(after) > _rank(before) else "urgent"
-
-
-def _rank(verdict: Verdict) -> tuple[bool, int]:
-    return verdict.outcome is not Outcome.IMPOSSIBLE, verdict.spare_minutes
-
-
-def _spoken(verdict: Verdict) -> str:
-    match verdict.outcome:
-        case Outcome.IMPOSSIBLE:
-            return "can't be planned"
-        case Outcome.SHORT:
-            return f"short {span(-verdict.spare_minutes)}"
-        case Outcome.AFLOAT:
-            return "afloat"
-        case Outcome.HELD:
-            return f"spare {span(verdict.spare_minutes)}"
+def money_told(effect: Mapping[str, Any] | None) -> str:
+    """What a change did to the forecast and to jobs, in words; "" for nothing."""
+    if not effect:
+        return ""
+    amount = Money(int(effect["money"]), str(effect["currency"]))
+    words = [f"{money(abs(amount))} {'more' if amount.minor > 0 else 'less'}"] if amount else []
+    for name, said in (("out", "left out"), ("back", "back in")):
+        titles = effect.get(name) or []
+        if titles:
+            more = f" and {len(titles) - 2} more" if len(titles) > 2 else ""
+            words.append(f"{', '.join(f'“{title}”' for title in titles[:2])}{more} {said}")
+    return "; ".join(words)

@@ -11,7 +11,8 @@ from fastapi.templating import Jinja2Templates
 from jinja2 import StrictUndefined
 
 from rovask import __version__
-from rovask.core.words import day, day_and_time, minutes_of, money, span
+from rovask.core.plan.explain.effects import effect_of
+from rovask.core.words import count, day, day_and_time, minutes_of, money, span
 from rovask.web.assets import asset
 
 LIGHTS = ("day", "glare", "red")
@@ -21,7 +22,16 @@ templates = Jinja2Templates(directory=Path(__file__).parent / "templates")
 templates.env.undefined = StrictUndefined
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
 templates.env.globals |= {"asset": asset, "version": __version__, "lights": LIGHTS}
-templates.env.filters |= {"moment": day_and_time, "day": day, "money": money, "span": span, "minutes": minutes_of}
+templates.env.filters |= {
+    "moment": day_and_time,
+    "day": day,
+    "money": money,
+    "span": span,
+    "minutes": minutes_of,
+    "count": count,
+    "effect": effect_of,
+    "a": lambda word: f"{'an' if word[:1] in 'aeiou' else 'a'} {word}",
+}
 
 
 def render(request: Request, name: str, context: dict[str, Any], status: int = 200) -> HTMLResponse:

@@ -5,18 +5,22 @@ from __future__ import annotations
 import secrets
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import Depends, Request
-from starlette.datastructures import FormData
+from starlette.datastructures import FormData, UploadFile
+from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from rovask.core.refit import typed
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.desk.commands.accounts import Entry, NoteSeen
 from rovask.settings import Settings
-from rovask.store.accounts import SignedIn, who_is
-from rovask.store.database import transaction
+from rovask.store.accounts import SEEN_AGAIN_AFTER, SignedIn, who_is
+from rovask.web.asking import actor_of, desk_of
 
-COOKIE = "rovask_session"
+COOKIE, DEVICE_COOKIE = "rovask_session", "rovask_device"
 MOST_BODY_BYTES = 9 * 1024 * 1024
 MOST_PHOTO_BYTES = 26 * 1024 * 1024
 MOST_BUNDLE_BYTES = 400 * 1024 * 1024  # a refit with its photos
@@ -59,11 +63,17 @@ class TooLarge(Exception):
     """More was sent than anything here needs."""
 
 
-class SafetyHeaders:
-    """ASGI middleware: safety headers on every answer, and a limit on what may be sent."""
+HSTS = "max-age=31536000"
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+
+class SafetyHeaders:
+    """ASGI middleware: safety headers on every answer, and a limit on what may be sent.
+
+    beyond: whether the pages are served beyond this machine, where only https is safe.
+    """
+
+    def __init__(self, app: ASGIApp, beyond: bool = False) -> None:
+        self.app, self.beyond = app, beyond
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass one request on."""
@@ -71,6 +81,9 @@ class SafetyHeaders:
             await self.app(scope, receive, send)
             return
         taken, most = 0, most_bytes(scope["path"])
+        headers = HEADERS
+        if self.beyond or scope.get("scheme") == "https":
+            headers = HEADERS | {"Strict-Transport-Security": HSTS}
 
         async def counted() -> Message:
             nonlocal taken
@@ -87,7 +100,7 @@ class SafetyHeaders:
                     *message["headers"],
                     *(
                         (name.lower().encode(), value.encode())
-                        for name, value in HEADERS.items()
+                        for name, value in headers.items()
                         if name.lower().encode() not in present
                     ),
                 ]
@@ -107,6 +120,22 @@ class Posted:
         value = self.form.get(name, default)
         return value if isinstance(value, str) else default
 
+    def words(self, name: str, most: int, default: str = "") -> str:
+        """A field as words without blanks around them, of at most ``most`` signs. Raises RefitFaults, naming the field."""
+        try:
+            return typed.plain(self.text(name, default).replace("\r\n", "\n"), most)
+        except ValueError as error:
+            raise RefitFaults([Fault(name, str(error))]) from None
+
+    def many(self, name: str) -> tuple[str, ...]:
+        """All values of a field that can be ticked several times."""
+        return tuple(value for value in self.form.getlist(name) if isinstance(value, str))
+
+    def upload(self, name: str) -> UploadFile | None:
+        """A file that was chosen; None when none was."""
+        value = self.form.get(name)
+        return value if isinstance(value, UploadFile) and value.filename else None
+
 
 def settings_of(request: Request) -> Settings:
     """The settings this application was made with."""
@@ -119,9 +148,13 @@ def maybe_signed_in(request: Request) -> SignedIn | None:
     token = request.cookies.get(COOKIE)
     if not token:
         return None
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        return who_is(session, token, settings.clock())
+    desk = desk_of(request)
+    clock = desk.settings.clock()
+    with desk.looking() as session:
+        who = who_is(session, token, clock)
+    if who is not None and clock - who.seen_at > SEEN_AGAIN_AFTER:
+        desk.run(actor_of(who), NoteSeen(who))
+    return who
 
 
 def signed_in(request: Request) -> SignedIn:
@@ -139,6 +172,7 @@ Who = Annotated[SignedIn, Depends(signed_in)]
 
 async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
     """The form of a signed-in person, once its token is right. Raises ForeignForm."""
+    from_our_pages(request)
     form = await request.form(max_files=1, max_fields=2000)
     try:
         token = request.headers.get("x-csrf-token") or form.get("csrf")
@@ -149,13 +183,18 @@ async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
         await form.close()
 
 
-async def posted_by_anyone(request: Request) -> Posted:
-    """A form on the sign-in pages, which no session protects yet: only from our own origin. Raises ForeignForm."""
+def from_our_pages(request: Request) -> None:
+    """Raises ForeignForm for what a browser says comes from another place."""
     origin = request.headers.get("origin")
     if origin and origin.partition("://")[2] != request.headers.get("host", ""):
         raise ForeignForm
     if request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
         raise ForeignForm
+
+
+async def posted_by_anyone(request: Request) -> Posted:
+    """A form on the sign-in pages, which no session protects yet: only from our own origin. Raises ForeignForm."""
+    from_our_pages(request)
     return Posted(await request.form(max_files=0, max_fields=20))
 
 
@@ -163,14 +202,29 @@ Form = Annotated[Posted, Depends(posted_by)]
 OpenForm = Annotated[Posted, Depends(posted_by_anyone)]
 
 
-def set_cookie(response: Any, token: str, settings: Settings) -> None:
-    """Hand a session to the browser."""
-    response.set_cookie(
-        COOKIE, token, max_age=30 * 24 * 3600, httponly=True, samesite="lax", secure=settings.secure_cookies, path="/"
-    )
+def is_secure(request: Request) -> bool:
+    """Whether cookies are for https alone: served so, told so, or reachable from beyond this machine."""
+    settings = settings_of(request)
+    return settings.secure_cookies or request.url.scheme == "https" or settings.beyond_loopback
+
+
+def set_cookie(request: Request, response: Response, entry: Entry) -> None:
+    """Hand a session, and the mark of a known browser, to the browser."""
+    days = {COOKIE: (entry.cookie, 30), DEVICE_COOKIE: (entry.device, 365)}
+    for name, (value, kept) in days.items():
+        if value:
+            response.set_cookie(
+                name, value, max_age=kept * 86400, httponly=True, samesite="lax", secure=is_secure(request), path="/"
+            )
 
 
 def local_path(text: str, default: str = "/") -> str:
     """``text`` if it is a path on this host, else ``default``: nobody is led elsewhere."""
-    safe = text.startswith("/") and not text.startswith(("//", "/\\")) and "\n" not in text and "\\" not in text
+    safe = (
+        text.isprintable()
+        and text.startswith("/")
+        and not text.startswith(("//", "/\\"))
+        and "\n" not in text
+        and "\\" not in text
+    )
     return quote(text, safe="/?&=#%+-_.~:,") if safe else default

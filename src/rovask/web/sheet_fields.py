@@ -27,7 +27,6 @@ from rovask.core.refit.choices import (
     UnknownState,
 )
 from rovask.core.refit.model import Refit
-from rovask.core.refit.records import Kind
 from rovask.formats.recipe_file import library
 
 
@@ -145,8 +144,9 @@ UNKNOWN_WORDS = {
 }
 MORE = "Weather, dust and fumes, equipment, what it takes out"
 
-FIELDS: dict[Kind, tuple[Field, ...]] = {
-    Kind.TASK: (
+# By the name of the kind.
+FIELDS: dict[str, tuple[Field, ...]] = {
+    "task": (
         Field("title", "Task", wide=True),
         Field("place", "Place", How.CHOICE, options=_places),
         Field("state", "Boat is", How.CHOICE, options=_choices(State, STATE_WORDS)),
@@ -172,7 +172,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("takes_out", "Takes out", How.MANY, options=_choices(Service, {}), group=MORE),
         Field("until", "Given back by", How.CHOICE, options=_tasks, optional=True, group=MORE),
     ),
-    Kind.JOB: (
+    "job": (
         Field("title", "Job", wide=True),
         Field(
             "need",
@@ -185,7 +185,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("reason", "Why done this way", wide=True),
         Field("note", "Note", How.AREA, wide=True),
     ),
-    Kind.LINK: (
+    "link": (
         Field("first", "First", How.CHOICE, options=_events, wide=True),
         Field("then", "Then", How.CHOICE, options=_events, wide=True),
         Field("kind", "The second", How.CHOICE, options=_choices(LinkKind, KIND_WORDS)),
@@ -196,7 +196,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("make_good_hours", "If the window is missed", How.NUMBER, "h of work more", optional=True),
         Field("make_good", "To make it good", help="wash, abrade, wipe", wide=True),
     ),
-    Kind.PERSON: (
+    "person": (
         Field("name", "Name"),
         Field(
             "role",
@@ -213,7 +213,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("call_out_hours", "Call-out minimum", How.NUMBER, "h a day"),
         Field("longest_run", "Days on end", How.NUMBER, "at most", "then a day off"),
     ),
-    Kind.PART: (
+    "part": (
         Field("name", "Part", wide=True),
         Field("quantity", "Quantity", How.NUMBER),
         Field("unit", "Unit"),
@@ -224,7 +224,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("arrives", "Arrives", How.MOMENT, optional=True, help="expected, or when it came"),
         Field("stowed", "Stowed at"),
     ),
-    Kind.PLACE: (
+    "place": (
         Field("name", "Place", wide=True),
         Field(
             "spot",
@@ -238,17 +238,17 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("outdoors", "Outdoors: daylight only, and dust drifts", How.TICK),
         Field("opens_onto", "Opens onto", How.MANY, options=_places, help="dust and fumes reach these"),
     ),
-    Kind.GEAR: (
+    "gear": (
         Field("name", "Equipment", wide=True),
         Field("count", "How many there are", How.NUMBER, help="tasks that can use it at once; 0: broken"),
     ),
-    Kind.APPOINTMENT: (
+    "appointment": (
         Field("title", "What", wide=True),
         Field("at", "When", How.MOMENT),
         Field("hours", "For", How.NUMBER, "h"),
         Field("people", "Keeps busy", How.MANY, options=_people),
     ),
-    Kind.INSPECTION: (
+    "inspection": (
         Field("title", "What is looked at", wide=True),
         Field("place", "Place", How.CHOICE, options=_places, optional=True),
         Field("task", "In which task", How.CHOICE, options=_tasks, optional=True),
@@ -260,7 +260,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("lead_days", "Its part takes", How.NUMBER, "days to come"),
         Field("recipe", "A bad one leads to", How.CHOICE, options=_recipes, optional=True),
     ),
-    Kind.FINDING: (
+    "finding": (
         Field("title", "What was found", wide=True),
         Field("place", "Where", How.CHOICE, options=_places, optional=True),
         Field("severity", "It is", How.CHOICE, options=_choices(Severity, SEVERITY_WORDS)),
@@ -269,9 +269,9 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("note", "Note", How.AREA, wide=True),
         Field("settled", "Settled: nothing more is to be done", How.TICK, wide=True),
     ),
-    Kind.UNKNOWN: (
+    "unknown": (
         Field("title", "What may be there", wide=True),
-        Field("chance", "Chance", How.NUMBER, help="0 to 1"),
+        Field("chance", "Chance", How.NUMBER, help="like 20 %, or 0.2"),
         Field("hours", "Work if it is", How.NUMBER, "h"),
         Field("lead_days", "Wait for parts", How.NUMBER, "days"),
         Field("money", "Money", How.MONEY),
@@ -279,7 +279,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("recipe", "Leads to", How.CHOICE, options=_recipes, optional=True),
         Field("state", "It is", How.CHOICE, options=_choices(UnknownState, UNKNOWN_WORDS)),
     ),
-    Kind.OFF_BOAT: (
+    "off-boat": (
         Field("what", "What comes off", wide=True),
         Field("off_task", "Comes off in", How.CHOICE, options=_tasks, optional=True),
         Field("back_task", "Goes back in", How.CHOICE, options=_tasks, optional=True),
@@ -288,7 +288,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("back_at", "Back since", How.MOMENT, optional=True),
         Field("note", "How it goes together", How.AREA, wide=True),
     ),
-    Kind.PARKED: (
+    "parked": (
         Field("title", "Job", wide=True),
         Field("place", "Where", How.CHOICE, options=_places, optional=True),
         Field("state", "It waits for her to be", How.CHOICE, options=_choices(State, STATE_WORDS)),
@@ -297,7 +297,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("note", "Note", How.AREA, wide=True),
         Field("next_time", "Left to the next haul-out", How.TICK, wide=True),
     ),
-    Kind.BOAT: (
+    "boat": (
         Field("name", "Name"),
         Field("rig", "Rig"),
         Field("hulls", "Hulls", How.NUMBER),
@@ -331,7 +331,7 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("fuel_tanks", "Fuel tanks", How.NUMBER),
         Field("fitted", "She has", How.MANY, options=_choices(Fitting, {}), wide=True),
     ),
-    Kind.YARD: (
+    "yard": (
         Field("name", "Yard"),
         Field("town", "Town"),
         Field("time_zone", "Time zone", help="like Europe/Lisbon"),
@@ -346,12 +346,11 @@ FIELDS: dict[Kind, tuple[Field, ...]] = {
         Field("lay_day", "Lay-day", How.MONEY),
         Field("free_days", "Free days", How.NUMBER, "days"),
     ),
-    Kind.HEADER: (
+    "header": (
         Field("name", "Name of the refit", wide=True),
         Field("haul_at", "Haul-out", How.MOMENT),
         Field("launch_at", "Launch slot", How.MOMENT, help="the slings, or the tide; fixed"),
         Field("prepare_from", "Plan from", How.DATE, optional=True, help="for work afloat before the haul"),
-        Field("currency", "Currency", help="three letters, like EUR"),
         Field("budget", "Budget", How.MONEY),
         Field("outage_limits", "Never without", How.LIMITS, help="One line each: heads 48 h", wide=True),
         Field("ask_first", "Show me a better plan before it is adopted", How.TICK, wide=True),

@@ -9,18 +9,16 @@ from zoneinfo import ZoneInfo
 
 from pydantic import ValidationError
 
-from rovask.core.refit.faults import faults_of
-from rovask.core.refit.model import Frozen, Refit
-from rovask.core.refit.records import MODELS, Kind
+from rovask.core.refit import typed
+from rovask.core.refit.faults import Fault, faults_of
+from rovask.core.refit.model import Refit
+from rovask.core.refit.register import Kind
 from rovask.web.sheet_fields import FIELDS, Field, How
 from rovask.web.spelling import (
     limits_text,
     moment_text,
-    money_text,
     ranges_text,
     read_limits,
-    read_moment,
-    read_money,
     read_ranges,
     read_rules,
     read_shifts,
@@ -50,14 +48,14 @@ class Sheet:
         )
 
 
-def typed(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo) -> dict[str, Any]:
+def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: str) -> dict[str, Any]:
     """What stands in the form for a thing; ``item`` holds model values by field name."""
     out: dict[str, Any] = {}
-    for field_ in FIELDS[kind]:
+    for field_ in FIELDS[kind.name]:
         value = item.get(field_.name)
         match field_.how:
             case How.MONEY:
-                out[field_.name] = money_text(value or 0)
+                out[field_.name] = typed.minor_text(value or 0, currency)
             case How.MOMENT:
                 out[field_.name] = moment_text(value, zone)
             case How.DATE:
@@ -96,7 +94,7 @@ def typed(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo) -> dict[str, Any]
 def posted(kind: Kind, form: Any) -> dict[str, Any]:
     """What was typed, field by field, as it was typed; None for a field the form did not hold, which then stays."""
     out: dict[str, Any] = {}
-    for field_ in FIELDS[kind]:
+    for field_ in FIELDS[kind.name]:
         if field_.how is How.MANY:
             out[field_.name] = [str(value) for value in form.getlist(field_.name)]
         elif field_.how is How.TICK:
@@ -115,26 +113,28 @@ def posted(kind: Kind, form: Any) -> dict[str, Any]:
     return out
 
 
-def read(kind: Kind, values: Mapping[str, Any], zone: ZoneInfo) -> tuple[dict[str, Any], dict[str, list[str]]]:
+def read(
+    kind: Kind, values: Mapping[str, Any], zone: ZoneInfo, currency: str, fields: tuple[Field, ...] = ()
+) -> tuple[dict[str, Any], dict[str, list[str]]]:
     """Model data from what was typed, and the faults by field. Nothing typed is changed."""
     data: dict[str, Any] = {}
     faults: dict[str, list[str]] = {}
-    for field_ in FIELDS[kind]:
+    for field_ in fields or FIELDS[kind.name]:
         if values.get(field_.name, "") is None:
             continue
         try:
-            data[field_.name] = _read_one(field_, values, zone)
+            data[field_.name] = _read_one(field_, values, zone, currency)
         except ValueError as error:
             faults.setdefault(field_.name, []).append(str(error))
             data[field_.name] = None
     return data, faults
 
 
-def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo) -> Any:
+def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency: str) -> Any:
     if field_.how is How.WORK:
-        likely = _number(values["work_likely"])
-        least = _number(values["work_least"]) if values["work_least"].strip() else likely
-        most = _number(values["work_most"]) if values["work_most"].strip() else likely
+        likely = typed.number(values["work_likely"])
+        least = typed.number(values["work_least"]) if values["work_least"].strip() else likely
+        most = typed.number(values["work_most"]) if values["work_most"].strip() else likely
         return {"least": least, "likely": likely, "most": most}
     if field_.how is How.WEATHER:
         if not values["weather_needed"]:
@@ -142,7 +142,7 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo) -> Any:
         need: dict[str, Any] = {name: values[f"weather_{name}"] for name in WEATHER_TICKS}
         for name in WEATHER_NUMBERS:
             text = values[f"weather_{name}"].strip()
-            need[name] = float(_number(text)) if text else None
+            need[name] = float(typed.number(text)) if text else None
         return need
     value = values[field_.name]
     if field_.how in (How.MANY, How.TICK):
@@ -159,49 +159,36 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo) -> Any:
     if field_.how is How.WORDS:
         return [word.strip().lower() for word in text.split(",") if word.strip()]
     if field_.how is How.MONEY:
-        return read_money(text) if text else 0
+        return typed.minor(text, currency) if text else 0
     if field_.optional and not text:
         return None
     if field_.how is How.NUMBER:
-        return _number(text)
+        return typed.share(text) if field_.name == "chance" else typed.number(text)
     if field_.how is How.MOMENT:
-        return read_moment(text, zone)
+        return typed.moment(text, zone)
+    if field_.how is How.DATE:
+        return typed.day(text)
     return text.lower() if field_.name == "skill" else text
 
 
-def _number(text: str) -> float:
-    plain = text.strip().replace(",", ".")
+def other_faults(kind: Kind, data: Mapping[str, Any], faults: Mapping[str, list[str]]) -> list[Fault]:
+    """Faults of a sheet's data besides those of the fields that could not be read."""
     try:
-        value = float(plain)
-    except ValueError:
-        raise ValueError(f"“{text.strip()}” is not a number" if plain else "is missing") from None
-    if value != value or value in (float("inf"), float("-inf")):
-        raise ValueError("is not a number")
-    return int(value) if value == int(value) else value
-
-
-def build(kind: Kind, data: Mapping[str, Any], faults: dict[str, list[str]]) -> Frozen | None:
-    """The model of a sheet's data; its faults are added to ``faults`` under the field they belong to."""
-    names = {field_.name for field_ in FIELDS[kind]}
-    try:
-        item = MODELS[kind].model_validate(dict(data))
+        kind.model.model_validate(dict(data))
     except ValidationError as error:
-        for fault in faults_of(error):
-            name = fault.path.partition(".")[0].partition("[")[0]
-            if name not in faults:
-                faults.setdefault(name if name in names else "", []).append(fault.message)
-        return None
-    return None if faults else item
+        return [fault for fault in faults_of(error) if fault.path.partition(".")[0].partition("[")[0] not in faults]
+    return []
 
 
 def faults_by_field(kind: Kind, error: ValidationError | Any) -> dict[str, list[str]]:
     """Faults of the whole refit, sorted to the sheet's fields where they name one."""
-    names = {field_.name for field_ in FIELDS[kind]}
+    names = {field_.name for field_ in FIELDS[kind.name]}
     out: dict[str, list[str]] = {}
     found = faults_of(error) if isinstance(error, ValidationError) else error.faults
     for fault in found:
-        last = fault.path.rpartition(".")[2].partition("[")[0]
-        out.setdefault(last if last in names else "", []).append(fault.message)
+        steps = [step.partition("[")[0] for step in fault.path.split(".")]
+        name = next((step for step in reversed(steps) if step in names), "")
+        out.setdefault(name, []).append(fault.message)
     return {name: list(dict.fromkeys(messages)) for name, messages in out.items()}
 
 

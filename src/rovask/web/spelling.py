@@ -1,19 +1,19 @@
-"""How hours, days and money are typed and read back in forms, by the yard's clock."""
+"""How hours, days and rules are typed and read back in forms, by the yard's clock."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from datetime import UTC, date, datetime
-from decimal import Decimal, InvalidOperation
+from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from rovask.core.refit import typed
 from rovask.core.refit.choices import Emission, Service, Weekday
 from rovask.core.refit.model import DayRange, OutageLimit, Shift, YardRule
 
 _DAYS = [day.value for day in Weekday]
-_SPAN = re.compile(r"^(\d{1,2}):?(\d{2})?\s*[-–]\s*(\d{1,2}):?(\d{2})?$")
+_SPAN = re.compile(r"^([0-9]{1,2}):?([0-9]{2})?\s*[-–]\s*([0-9]{1,2}):?([0-9]{2})?$")
 
 
 def shifts_text(shifts: Iterable[Shift]) -> str:
@@ -85,10 +85,7 @@ def read_ranges(text: str) -> list[dict[str, Any]]:
             raise ValueError(f"“{line}” should read like 2026-05-18 to 2026-05-24, then why")
         first, last, reason = match.groups()
         for day in (first, last or first):
-            try:
-                date.fromisoformat(day)
-            except ValueError:
-                raise ValueError(f"“{day}” is not a day of the calendar") from None
+            typed.day(day)
         out.append({"first": first, "last": last or first, "reason": reason or ""})
     return out
 
@@ -142,40 +139,10 @@ def read_limits(text: str) -> list[dict[str, Any]]:
         match = re.match(r"^(\w+)\s+([\d.,]+)\s*h?$", line)
         if not match or match.group(1) not in set(Service):
             raise ValueError(f"“{line}” should read like heads 48 h, with one of {', '.join(Service)}")
-        out.append({"service": match.group(1), "hours": float(match.group(2).replace(",", "."))})
+        out.append({"service": match.group(1), "hours": typed.number(match.group(2))})
     return out
-
-
-def money_text(minor: int) -> str:
-    """Minor units as typed: ``123.40``, or ``123`` without cents."""
-    whole, cents = divmod(minor, 100)
-    return f"{whole}.{cents:02d}" if cents else str(whole)
-
-
-def read_money(text: str) -> int:
-    """Minor units of an amount typed with a point or comma. Raises ValueError."""
-    plain = re.sub(r"[\s\u202f']", "", text).replace(",", ".")
-    try:
-        amount = Decimal(plain)
-    except InvalidOperation:
-        raise ValueError("is not an amount; write it like 1234.50") from None
-    if not amount.is_finite() or amount != amount.quantize(Decimal("0.01")) or abs(amount) > 10**10:
-        raise ValueError("is not an amount; write it like 1234.50")
-    return int(amount * 100)
 
 
 def moment_text(moment: datetime | None, zone: ZoneInfo) -> str:
     """A moment as a date-and-time field wants it, on the yard's clock."""
     return f"{moment.astimezone(zone):%Y-%m-%dT%H:%M}" if moment else ""
-
-
-def read_moment(text: str, zone: ZoneInfo) -> datetime:
-    """The moment of a local date and time. Raises ValueError, also for an hour that the clock skips."""
-    try:
-        local = datetime.fromisoformat(text.strip()).replace(tzinfo=zone)
-    except ValueError:
-        raise ValueError("is not a date and time") from None
-    moment = local.astimezone(UTC)
-    if moment.astimezone(zone).replace(tzinfo=None) != local.replace(tzinfo=None):
-        raise ValueError("does not exist: the clocks go forward over it")
-    return moment

@@ -9,24 +9,22 @@ from __future__ import annotations
 import logging
 import threading
 import time
-from datetime import datetime
-
-from sqlalchemy import text
 
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Draft, Planned, plan_of, settled
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import Status, Step, Stop, improve
 from rovask.core.plan.verify.check import verify
+from rovask.desk.command import Actor
+from rovask.desk.commands.search import BeginSearch, KeepFound, NoteSearch
+from rovask.desk.door import Desk
 from rovask.settings import Settings
-from rovask.store import refits
-from rovask.store.database import transaction
 from rovask.store.errors import StoreError
-from rovask.store.searches import begin_search, note_search
-from rovask.store.tables import SearchState
+from rovask.store.plan_tables import SearchState
 
 log = logging.getLogger("rovask.work")
 
+ROVASK = Actor(None)
 LOOK_EVERY = 0.4  # seconds between looks at what was found and whether to go on
 CONFLICT_SECONDS = 10.0
 
@@ -36,6 +34,7 @@ class _Search:
 
     def __init__(self, settings: Settings, pk: int, seconds: float) -> None:
         self.settings, self.pk, self.seconds = settings, pk, seconds
+        self.desk = Desk(settings)
         self.began = time.monotonic()
         self.stop = Stop()
         self.lock = threading.Lock()
@@ -45,25 +44,21 @@ class _Search:
         self.over = threading.Event()
         self.lost: BaseException | None = None
 
-    def clock(self) -> datetime:
-        """The application's clock."""
-        return self.settings.clock()
-
     def taken(self) -> float:
         """Seconds since it began."""
         return time.monotonic() - self.began
 
     def run(self) -> int:
         """Search; returns how many better plans were kept."""
-        with transaction(self.settings.database_url) as session:
-            try:
-                kept = refits.load(session, self.pk)
-            except StoreError:
-                return 0  # removed meanwhile
-            best = refits.current_plan(session, kept, self.clock())
-            if not kept.refit.tasks:
-                return 0
-            begin_search(session, self.pk, kept.revision, self.seconds, self.clock())
+        try:
+            with self.desk.looking() as session:
+                kept = self.desk.seen_by(session, None, self.pk).kept
+            best = self.desk.planning.current(kept, self.desk.settings.clock())
+        except StoreError:
+            return 0  # removed meanwhile
+        if not kept.refit.tasks:
+            return 0
+        self.desk.run(ROVASK, BeginSearch(kept.revision, self.seconds), self.pk)
         self.revision, self.refit = kept.revision, kept.refit
         draft = settled(kept.refit, best.plan, CONFLICT_SECONDS, time.monotonic, self.settings.solver_workers)
         if draft.plan is not best.plan:
@@ -133,43 +128,27 @@ class _Search:
             told = "; ".join(f"{breach.task} {breach.sentence}" for breach in breaches[:5])
             log.error("a found plan breaks the rules and is dropped: %s", told)
             return
-        with transaction(self.settings.database_url) as session:
-            session.execute(text("select 1 from refit where pk = :pk for update"), {"pk": self.pk})
-            try:
-                now = refits.load(session, self.pk)
-            except StoreError:
-                return
-            if now.revision != self.revision:
-                return
-            if refits.keep_if_better(session, now, planned, self.clock()):
-                self.better += 1
-            if step is not None:
-                note_search(
-                    session, self.pk, self.clock(), taken=self.taken(), value=step.value, better=self.better,
-                    bound=step.bound or None,
-                )  # fmt: skip
+        if self.desk.run(ROVASK, KeepFound(planned, self.revision), self.pk):
+            self.better += 1
+        if step is not None:
+            self._note(value=step.value, bound=step.bound or None)
 
     def _outdated(self) -> bool:
-        with transaction(self.settings.database_url) as session:
-            try:
-                return refits.load(session, self.pk).revision != self.revision
-            except StoreError:
-                return True
+        try:
+            with self.desk.looking() as session:
+                return self.desk.seen_by(session, None, self.pk).kept.revision != self.revision
+        except StoreError:
+            return True
 
-    def _note(self, first_value: int | None = None, value: int | None = None) -> bool:
-        with transaction(self.settings.database_url) as session:
-            asked = note_search(
-                session, self.pk, self.clock(), taken=self.taken(), first_value=first_value, value=value
-            )
+    def _note(self, first_value: int | None = None, value: int | None = None, bound: int | None = None) -> bool:
+        note = NoteSearch(self.taken(), first_value=first_value, value=value, bound=bound, better=self.better)
+        asked = bool(self.desk.run(ROVASK, note, self.pk))
         self.asked = self.asked or asked
         return asked
 
     def _end(self, state: SearchState, told: str, bound: int | None = None) -> None:
-        with transaction(self.settings.database_url) as session:
-            note_search(
-                session, self.pk, self.clock(), taken=self.taken(), state=state, told=told, better=self.better,
-                bound=bound or None,
-            )  # fmt: skip
+        note = NoteSearch(self.taken(), state=state, told=told, better=self.better, bound=bound or None)
+        self.desk.run(ROVASK, note, self.pk)
 
 
 def search(settings: Settings, pk: int, seconds: float) -> int:

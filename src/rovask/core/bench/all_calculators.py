@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
@@ -10,6 +9,7 @@ from typing import Any
 from rovask.core.bench import coating_calculators, fitting_calculators, structure_calculators
 from rovask.core.bench.calculator import Calculator, Place, Result
 from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.typed import number as typed_number
 
 MOST_HOURS, MOST_PARTS = 2000, 1e6  # as jobs.py takes them
 CALCULATORS: dict[str, Calculator] = {
@@ -34,12 +34,11 @@ def read_values(calculator: Calculator, typed: Mapping[str, str], place: Place) 
             values[one.name] = text[:120]
         else:
             try:
-                number = float(text.replace(",", "."))
-            except ValueError:
-                number = math.nan
-            if not math.isfinite(number):
-                faults.append(Fault(one.name, f"“{text}” is not a number"))
-            elif not one.least <= number <= one.most:
+                number = typed_number(text)
+            except ValueError as error:
+                faults.append(Fault(one.name, str(error)))
+                continue
+            if not one.least <= number <= one.most:
                 faults.append(Fault(one.name, f"must lie between {one.least:g} and {one.most:g} {one.unit}".rstrip()))
             values[one.name] = number
     if faults:

@@ -1,4 +1,4 @@
-"""What the refit costs as planned: yard, parts, paid hands. Integer minor units of the refit's currency."""
+"""What the refit costs as planned: yard, parts, paid hands, in the refit's currency."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from rovask.core.books.money import Money, total
 from rovask.core.plan.problem.calendar import SLOT
 from rovask.core.plan.result import Plan
 from rovask.core.refit.choices import State
@@ -14,11 +15,11 @@ from rovask.core.refit.model import Refit
 
 @dataclass(frozen=True, slots=True)
 class CostLine:
-    """One line of the forecast: what for, how it was worked out, and the amount in minor units."""
+    """One line of the forecast: what for, how it was worked out, and the amount."""
 
     title: str
     how: str
-    amount: int
+    amount: Money
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,15 +27,15 @@ class Forecast:
     """The forecast at completion. It leaves out what nobody has found yet."""
 
     lines: tuple[CostLine, ...]
-    budget: int
+    budget: Money
 
     @property
-    def total(self) -> int:
+    def total(self) -> Money:
         """Sum of the lines."""
-        return sum(line.amount for line in self.lines)
+        return total((line.amount for line in self.lines), self.budget.currency)
 
     @property
-    def left(self) -> int:
+    def left(self) -> Money:
         """Budget less forecast; negative when it is overspent."""
         return self.budget - self.total
 
@@ -47,26 +48,30 @@ def forecast(refit: Refit, plan: Plan) -> Forecast:
     """
     zone = refit.yard.zone
     lines = []
+
+    def money(minor: int) -> Money:
+        return Money(minor, refit.currency)
+
     if refit.yard.lift_and_launch:
-        lines.append(CostLine("Lift, block and launch", "the yard's tariff", refit.yard.lift_and_launch))
+        lines.append(CostLine("Lift, block and launch", "the yard's tariff", money(refit.yard.lift_and_launch)))
     days = (plan.launch.astimezone(zone).date() - refit.haul_at.astimezone(zone).date()).days + 1
     charged = max(days - refit.yard.free_days, 0)
     if refit.yard.lay_day:
         how = f"{days} days, {min(refit.yard.free_days, days)} of them free"
-        lines.append(CostLine("Lay-days", how, charged * refit.yard.lay_day))
+        lines.append(CostLine("Lay-days", how, money(charged * refit.yard.lay_day)))
     nights = _nights_in_slings(refit, plan)
     if nights and refit.yard.slings_night:
-        lines.append(CostLine("Nights in the slings", f"{nights}", nights * refit.yard.slings_night))
+        lines.append(CostLine("Nights in the slings", f"{nights}", money(nights * refit.yard.slings_night)))
     if refit.parts:
-        lines.append(CostLine("Parts", f"{len(refit.parts)} lines", sum(part.price for part in refit.parts)))
+        lines.append(CostLine("Parts", f"{len(refit.parts)} lines", money(sum(part.price for part in refit.parts))))
     for who, by_day in _paid_hours(refit, plan).items():
         person = refit.persons[who]
         hours = sum(max(worked, person.call_out_hours) for worked in by_day.values())
         how = f"{hours:g} h on {len(by_day)} days"
         if person.call_out_hours:
             how += f", at least {person.call_out_hours:g} h a day"
-        lines.append(CostLine(person.name, how, round(hours * person.rate)))
-    return Forecast(tuple(lines), refit.budget)
+        lines.append(CostLine(person.name, how, money(person.rate).times(hours)))
+    return Forecast(tuple(lines), money(refit.budget))
 
 
 def _nights_in_slings(refit: Refit, plan: Plan) -> int:

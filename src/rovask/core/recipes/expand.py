@@ -12,6 +12,7 @@ from rovask.core.recipes.answers import Answers, checked_answers, refusals, valu
 from rovask.core.recipes.formula import BadFormula, Value, holds, number
 from rovask.core.recipes.recipe import Common, Recipe, StepLine, TieLine
 from rovask.core.refit.choices import LinkKind, Spot, State
+from rovask.core.refit.currency import exponent
 from rovask.core.refit.faults import Fault, RefitFaults, faults_of
 from rovask.core.refit.jobs import Choice, Job, Link, Part, Task, WorkTime
 from rovask.core.refit.model import Gear, Inspection, OffBoat, Place, Refit, Unknown
@@ -177,7 +178,7 @@ class _Expander:
             name=row.name,
             quantity=quantity,
             unit=row.unit,
-            price=max(round(self._number(row.price) * quantity * 100), 0),
+            price=self._minor(self._number(row.price) * quantity),
             lead_days=max(math.ceil(self._number(row.lead_days)), 0),
         )
 
@@ -376,6 +377,10 @@ class _Expander:
                     for then in ends[1]:
                         yield self._link(first, then, tie)
 
+    def _minor(self, amount: float) -> int:
+        """A guessed price in minor units of the refit's currency; never less than nothing."""
+        return max(round(amount * 10 ** exponent(self.refit.currency)), 0)
+
     # What hangs on the job
 
     def _unknowns(self) -> Iterator[Unknown]:
@@ -387,7 +392,7 @@ class _Expander:
                     chance=min(max(self._number(row.chance), 0.0), 1.0),
                     hours=half_hours(self._number(row.hours)),
                     lead_days=max(math.ceil(self._number(row.lead_days)), 0),
-                    money=max(round(self._number(row.price) * 100), 0),
+                    money=self._minor(self._number(row.price)),
                     task=self.key(row.settled_by),
                     recipe=row.recipe,
                 )

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from rovask.core.books.forecast import forecast
+from rovask.core.books.money import Money
 from rovask.core.books.order_by import part_needs
 from rovask.core.plan.planner import Planned, plan_and_judge
 from rovask.core.plan.result import Outcome
@@ -40,7 +41,7 @@ class Outage:
 
 @dataclass(frozen=True)
 class Preview:
-    """What some jobs do to the refit. money: change of the forecast in minor units.
+    """What some jobs do to the refit. money: change of the forecast.
 
     first, last: when their work begins and ends in the plan; None when it is not planned. pushed_out: titles of jobs
     that no longer fit; left_out: of the new ones that don't.
@@ -49,7 +50,7 @@ class Preview:
     basket: Basket
     before: Planned
     after: Planned
-    money: int
+    money: Money
     first: datetime | None
     last: datetime | None
     parts: tuple[PartDue, ...]

@@ -13,7 +13,9 @@ from typing import Any, TypeVar
 from rovask.core.refit.choices import LinkKind
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Frozen, HoursEntry, Job, Link, Refit, Task
-from rovask.core.refit.records import LISTS, Kind
+from rovask.core.refit.records import RecordKey
+from rovask.core.refit.register import Kind, kind_of
+from rovask.core.refit.removal import removed
 
 Row = TypeVar("Row", bound=Frozen)
 
@@ -26,10 +28,6 @@ def rebuilt(refit: Refit, **changes: Any) -> Refit:
     """A validated copy with some fields replaced."""
     data = {name: getattr(refit, name) for name in Refit.model_fields} | changes
     return Refit.model_validate(data)
-
-
-def _jobs(refit: Refit, edit: Callable[[Job], Job]) -> Refit:
-    return rebuilt(refit, jobs=tuple(edit(job) for job in refit.jobs))
 
 
 def _with_tasks(job: Job, tasks: Iterable[Task]) -> Job:
@@ -46,7 +44,9 @@ def task_of(refit: Refit, key: str) -> Task:
 def put_task(refit: Refit, task: Task) -> Refit:
     """Replace the task of the same id."""
     task_of(refit, task.id)
-    return _jobs(refit, lambda job: _with_tasks(job, (task if old.id == task.id else old for old in job.tasks)))
+    home = refit.job_of[task.id]
+    job = _with_tasks(home, (task if old.id == task.id else old for old in home.tasks))
+    return rebuilt(refit, jobs=tuple(job if old is home else old for old in refit.jobs))
 
 
 def update_task(refit: Refit, key: str, **changes: Any) -> Refit:
@@ -97,15 +97,8 @@ def remove_task(refit: Refit, key: str, new_id: Callable[[], str]) -> Refit:
                 known.add((one.first, other.then))
                 lag = max(one.min_lag, other.min_lag)
                 bridges.append(Link(id=new_id(), first=one.first, then=other.then, min_lag=lag))
-    return rebuilt(
-        refit,
-        jobs=tuple(
-            _with_tasks(job, (_forgetting(old, {key}) for old in job.tasks if old.id != key)) for job in refit.jobs
-        ),
-        links=(*rest, *bridges),
-        hours_log=tuple(entry for entry in refit.hours_log if entry.task != key),
-        **_seen_without(refit, {key}),
-    )
+    without = removed(rebuilt(refit, links=rest), RecordKey("task", key))
+    return rebuilt(without, links=(*rest, *bridges))
 
 
 def split_task(refit: Refit, key: str, hours: float, new_id: Callable[[], str]) -> Refit:
@@ -151,7 +144,7 @@ def split_task(refit: Refit, key: str, hours: float, new_id: Callable[[], str]) 
         tasks: list[Task] = []
         for old in job.tasks:
             ends = {field: second_id for field in ("contained_by", "until") if getattr(old, field) == key}
-            tasks += [first, second] if old.id == key else [old.model_copy(update=ends)]
+            tasks += [first, second] if old.id == key else [old.model_copy(update=ends) if ends else old]
         return _with_tasks(job, tasks)
 
     return rebuilt(
@@ -159,30 +152,6 @@ def split_task(refit: Refit, key: str, hours: float, new_id: Callable[[], str]) 
         jobs=tuple(halves(job) for job in refit.jobs),
         links=(*links, Link(id=new_id(), first=key, then=second_id)),
     )
-
-
-def _forgetting(task: Task, gone: set[str]) -> Task:
-    """A task that no longer names tasks which are gone as its containment or its undoing."""
-    lost = {field: None for field in ("contained_by", "until") if getattr(task, field) in gone}
-    return task.model_copy(update=lost) if lost else task
-
-
-def _seen_without(refit: Refit, tasks: set[str], jobs: frozenset[str] = frozenset()) -> dict[str, Any]:
-    """What was seen, is not known or lies off the boat, no longer naming tasks and jobs that are gone."""
-
-    def less(row: Row, *fields: str) -> Row:
-        lost = {field: None for field in fields if getattr(row, field) in tasks | jobs}
-        return row.model_copy(update=lost) if lost else row
-
-    return {
-        "inspections": tuple(less(row, "task") for row in refit.inspections),
-        "unknowns": tuple(less(row, "task") for row in refit.unknowns),
-        "off_boat": tuple(less(row, "off_task", "back_task") for row in refit.off_boat),
-        "decisions": tuple(less(row, "job") for row in refit.decisions),
-        "findings": tuple(
-            row.model_copy(update={"jobs": tuple(key for key in row.jobs if key not in jobs)}) for row in refit.findings
-        ),
-    }
 
 
 def _moved(rows: tuple[Row, ...], key: str, steps: int) -> tuple[Row, ...]:
@@ -200,41 +169,33 @@ def move_task(refit: Refit, key: str, steps: int) -> Refit:
     home = refit.job_of.get(key)
     if home is None:
         raise _refuse("This task is gone; somebody removed it meanwhile.")
-    return _jobs(refit, lambda job: _with_tasks(job, _moved(job.tasks, key, steps)) if job.id == home.id else job)
+    job = _with_tasks(home, _moved(home.tasks, key, steps))
+    return rebuilt(refit, jobs=tuple(job if old is home else old for old in refit.jobs))
 
 
 def move(refit: Refit, kind: Kind, key: str, steps: int) -> Refit:
-    """Move a thing up (negative) or down its list. Not for tasks."""
-    field = LISTS[kind]
-    return rebuilt(refit, **{field: _moved(getattr(refit, field), key, steps)})
+    """Move a thing up (negative) or down its list, a task that of its job. Raises RefitFaults for what has no order."""
+    if kind.name == "task":
+        return move_task(refit, key, steps)
+    if not kind.list or kind.aside:
+        raise _refuse(f"There is no order of a {kind.word} to change.")
+    return rebuilt(refit, **{kind.list: _moved(getattr(refit, kind.list), key, steps)})
 
 
 def remove_job(refit: Refit, key: str) -> Refit:
     """Remove a job with its tasks, their ties, logged hours and unknowns; what is off the boat stays in the register."""
     gone = {task.id for job in refit.jobs if job.id == key for task in job.tasks}
-    return rebuilt(
+    refit = rebuilt(
         refit,
-        jobs=tuple(
-            _with_tasks(job, (_forgetting(task, gone) for task in job.tasks)) for job in refit.jobs if job.id != key
-        ),
-        links=tuple(link for link in refit.links if not {link.first, link.then} & gone),
-        hours_log=tuple(entry for entry in refit.hours_log if entry.task not in gone),
-        **_seen_without(
-            refit.model_copy(
-                update={
-                    "unknowns": tuple(row for row in refit.unknowns if row.task not in gone),
-                    "off_boat": tuple(row for row in refit.off_boat if row.off_at or row.off_task not in gone),
-                }
-            ),
-            gone,
-            frozenset({key}),
-        ),
+        unknowns=tuple(row for row in refit.unknowns if row.task not in gone),
+        off_boat=tuple(row for row in refit.off_boat if row.off_at or row.off_task not in gone),
     )
+    return removed(refit, RecordKey("job", key))
 
 
-def put(refit: Refit, kind: Kind, item: Frozen) -> Refit:
-    """Replace the thing of the same id in its list, or add it at the end. Not for tasks."""
-    field = LISTS[kind]
+def put(refit: Refit, item: Frozen) -> Refit:
+    """Replace the thing of the same kind and id in its list, or add it at the end. Not for tasks."""
+    field = kind_of(type(item)).list
     rows = getattr(refit, field)
     key = item.id  # type: ignore[attr-defined]
     if any(row.id == key for row in rows):
@@ -242,10 +203,15 @@ def put(refit: Refit, kind: Kind, item: Frozen) -> Refit:
     return rebuilt(refit, **{field: (*rows, item)})
 
 
-def remove(refit: Refit, kind: Kind, key: str) -> Refit:
-    """Remove a thing from its list. Raises ValidationError, naming who still needs it."""
-    field = LISTS[kind]
-    return rebuilt(refit, **{field: tuple(row for row in getattr(refit, field) if row.id != key)})
+def remove(refit: Refit, kind: Kind, key: str, new_id: Callable[[], str], *, take_out: bool = False) -> Refit:
+    """Remove a thing of any kind that stands in a list. Raises InUse, naming who still needs it, or RefitFaults."""
+    if kind.name == "task":
+        return remove_task(refit, key, new_id)
+    if kind.name == "job":
+        return remove_job(refit, key)
+    if not kind.list:
+        raise _refuse(f"The {kind.word} can't be removed.")
+    return removed(refit, RecordKey(kind.name, key), take_out=take_out)
 
 
 def begin_task(refit: Refit, key: str, at: datetime, crew: tuple[str, ...]) -> Refit:

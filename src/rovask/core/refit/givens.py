@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Annotated, Self
 from zoneinfo import ZoneInfo
 
@@ -23,11 +22,26 @@ from rovask.core.refit.choices import (
     Spot,
     Weekday,
 )
-from rovask.core.refit.values import Frozen, HalfHour, Hours, Key, Label, Line, Metres, Moment, Money, Skill, TimeZone
+from rovask.core.refit.register import Gone, To, kept
+from rovask.core.refit.values import (
+    Day,
+    Frozen,
+    HalfHour,
+    Hours,
+    Key,
+    Label,
+    Line,
+    Metres,
+    Minor,
+    Moment,
+    Skill,
+    TimeZone,
+)
 
 Count = Annotated[int, Field(strict=True, ge=0, le=99)]
 
 
+@kept("boat", title="name", page="boat", givens=True)
 class Boat(Frozen):
     """The boat that is refitted. Lengths in metres, areas in square metres, displacement in kilograms.
 
@@ -97,8 +111,8 @@ class Shift(Frozen):
 class DayRange(Frozen):
     """Whole local days, first and last included."""
 
-    first: date
-    last: date
+    first: Day
+    last: Day
     reason: Label = ""
 
     @model_validator(mode="after")
@@ -118,10 +132,11 @@ class YardRule(Frozen):
     emits: Emission
     only: tuple[Shift, ...] = ()
     never: tuple[DayRange, ...] = ()
-    permit_from: date | None = None
+    permit_from: Day | None = None
     reason: Label = ""
 
 
+@kept("yard", title="name", givens=True)
 class Yard(Frozen):
     """The yard: where its clock stands, when work ashore is allowed, and what it charges.
 
@@ -138,9 +153,9 @@ class Yard(Frozen):
     longitude: Annotated[float, Field(strict=True, ge=-180, le=180, allow_inf_nan=False)] | None = None
     rules: Annotated[tuple[YardRule, ...], Field(max_length=40)] = ()
     slings_hours: Hours = 4
-    slings_night: Money = 0
-    lift_and_launch: Money = 0
-    lay_day: Money = 0
+    slings_night: Minor = 0
+    lift_and_launch: Minor = 0
+    lay_day: Minor = 0
     free_days: Annotated[int, Field(strict=True, ge=0, le=366)] = 0
 
     @property
@@ -149,6 +164,7 @@ class Yard(Frozen):
         return ZoneInfo(self.time_zone)
 
 
+@kept("place", "places", title="name", fresh={"capacity": 2}, most=60)
 class Place(Frozen):
     """A part of the boat where work is done. ``capacity``: hands that fit at once (0: nobody may work there).
 
@@ -163,9 +179,10 @@ class Place(Frozen):
     spot: Spot | None = None
     capacity: Annotated[int, Field(strict=True, ge=0, le=50)] = 2
     outdoors: Annotated[bool, Field(strict=True)] = False
-    opens_onto: Annotated[tuple[Key, ...], Field(max_length=60)] = ()
+    opens_onto: Annotated[tuple[Key, ...], Field(max_length=60), To("place", Gone.FORGET)] = ()
 
 
+@kept("gear", "gear", word="piece of equipment", title="name", fresh={"count": 1}, most=200)
 class Gear(Frozen):
     """Equipment there is one or two of: a sander, a scaffold, a pump. ``count``: how many tasks may use it at once."""
 
@@ -181,6 +198,7 @@ class OutageLimit(Frozen):
     hours: Annotated[Hours, Field(gt=0)]
 
 
+@kept("person", "people", title="name", fresh={"role": "helper", "call_out_hours": 0, "longest_run": 9}, most=60)
 class Person(Frozen):
     """Somebody who works on the boat. ``rate`` per hour; ``call_out_hours`` are paid at least, per day.
 
@@ -192,10 +210,10 @@ class Person(Frozen):
     role: Role = Role.OWNER
     skills: tuple[Skill, ...] = ()
     hours: tuple[Shift, ...] = ()
-    arrives: date | None = None
-    leaves: date | None = None
+    arrives: Day | None = None
+    leaves: Day | None = None
     absences: tuple[DayRange, ...] = ()
-    rate: Money = 0
+    rate: Minor = 0
     call_out_hours: Hours = 0
     longest_run: Annotated[int, Field(strict=True, ge=1, le=99)] = 9
 
@@ -206,6 +224,7 @@ class Person(Frozen):
         return self
 
 
+@kept("appointment", "appointments", fresh={"hours": 1}, most=500)
 class Appointment(Frozen):
     """A fixed time that keeps some people busy: a survey, a delivery, the lift."""
 
@@ -213,4 +232,4 @@ class Appointment(Frozen):
     title: Line
     at: Moment
     hours: Annotated[Hours, Field(gt=0)] = 1
-    people: tuple[Key, ...] = ()
+    people: Annotated[tuple[Key, ...], Field(max_length=60), To("person", Gone.ASK)] = ()

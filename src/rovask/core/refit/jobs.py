@@ -7,6 +7,7 @@ from typing import Annotated, Self
 from pydantic import Field, model_validator
 
 from rovask.core.refit.choices import Emission, LinkKind, Need, PartStatus, Service, State
+from rovask.core.refit.register import Gone, To, kept
 from rovask.core.refit.values import (
     Celsius,
     Frozen,
@@ -15,8 +16,8 @@ from rovask.core.refit.values import (
     Label,
     Line,
     MetresPerSecond,
+    Minor,
     Moment,
-    Money,
     Percent,
     Remark,
     Skill,
@@ -24,7 +25,14 @@ from rovask.core.refit.values import (
     Unit,
 )
 
+HAUL, LAUNCH, LIFT = "haul", "launch", "lift"  # what a tie may run to besides a task; no task is called so
 
+Keys = Annotated[tuple[Key, ...], Field(max_length=60)]
+
+
+@kept(
+    "part", "parts", title="name", page="stores", fresh={"quantity": 1, "lead_days": 3, "status": "needed"}, most=2000
+)
 class Part(Frozen):
     """Something to buy. ``price`` for the whole quantity; ``arrives`` is when it is expected, or came."""
 
@@ -33,7 +41,7 @@ class Part(Frozen):
     quantity: Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)] = 1
     unit: Unit = ""
     supplier: Label = ""
-    price: Money = 0
+    price: Minor = 0
     lead_days: Annotated[int, Field(strict=True, ge=0, le=365)] = 0
     status: PartStatus = PartStatus.NEEDED
     arrives: Moment | None = None
@@ -77,6 +85,15 @@ class WeatherNeed(Frozen):
     coverable: Annotated[bool, Field(strict=True)] = True
 
 
+@kept(
+    "task",
+    "tasks",
+    inside="job",
+    page="jobs",
+    fresh={"state": "ashore", "hands": 1, "units": 1, "units_done": 0, "tender": 0},
+    index=("job",),
+    most=4000,
+)
 class Task(Frozen):
     """One step of a job.
 
@@ -94,7 +111,7 @@ class Task(Frozen):
 
     id: Key
     title: Line
-    place: Key
+    place: Annotated[Key, To("place")]
     state: State = State.ASHORE
     work: WorkTime
     units: Annotated[int, Field(strict=True, ge=1, le=200)] = 1
@@ -103,23 +120,23 @@ class Task(Frozen):
     skill: Skill | None = None
     skilled: Annotated[tuple[Skill, ...], Field(max_length=8)] = ()
     unbroken: Annotated[bool, Field(strict=True)] = False
-    people: tuple[Key, ...] = ()
-    parts: tuple[Key, ...] = ()
-    gear: Annotated[tuple[Key, ...], Field(max_length=20)] = ()
+    people: Annotated[Keys, To("person", Gone.ASK)] = ()
+    parts: Annotated[tuple[Key, ...], Field(max_length=200), To("part", Gone.ASK)] = ()
+    gear: Annotated[tuple[Key, ...], Field(max_length=20), To("gear", Gone.ASK)] = ()
     weather: WeatherNeed | None = None
     emits: tuple[Emission, ...] = ()
     shuns: tuple[Emission, ...] = ()
     tender: Hours = 0
-    contained_by: Key | None = None
+    contained_by: Annotated[Key, To("task", Gone.FORGET)] | None = None
     takes_out: tuple[Service, ...] = ()
-    until: Key | None = None
+    until: Annotated[Key, To("task", Gone.FORGET)] | None = None
     pin: Moment | None = None
     caution: Text = ""
     check: Remark = ""
     note: Text = ""
     begun_at: Moment | None = None
     done_at: Moment | None = None
-    crew: tuple[Key, ...] = ()
+    crew: Annotated[Keys, To("person")] = ()
     remaining: Hours | None = None
 
     @model_validator(mode="after")
@@ -156,6 +173,7 @@ class Choice(Frozen):
     value: Label
 
 
+@kept("job", "jobs", page="jobs", fresh={"need": "must"}, most=400)
 class Job(Frozen):
     """What the sailor calls a job: some tasks, how much it matters, and whose it is.
 
@@ -165,14 +183,24 @@ class Job(Frozen):
     id: Key
     title: Line
     need: Need = Need.MUST
-    owner: Key | None = None
+    owner: Annotated[Key, To("person", Gone.ASK)] | None = None
     recipe: Key | None = None
     chosen: Annotated[tuple[Choice, ...], Field(max_length=40)] = ()
     reason: Remark = ""
     note: Text = ""
-    tasks: tuple[Task, ...] = ()
+    tasks: Annotated[tuple[Task, ...], Field(max_length=4000)] = ()
 
 
+@kept(
+    "link",
+    "links",
+    word="tie",
+    title="reason",
+    page="jobs",
+    fresh={"kind": "FS", "min_lag": 0},
+    unique=(("first", "then", "kind"),),
+    most=5000,
+)
 class Link(Frozen):
     """A tie: the end (or start) of ``to`` lies at least ``min_lag`` and at most ``max_lag`` elapsed hours after ``from``'s.
 
@@ -183,8 +211,8 @@ class Link(Frozen):
     """
 
     id: Key
-    first: Key
-    then: Key
+    first: Annotated[Key, To("task", Gone.GO, (HAUL, LAUNCH))]
+    then: Annotated[Key, To("task", Gone.GO, (HAUL, LAUNCH))]
     kind: LinkKind = LinkKind.FS
     min_lag: Hours = 0
     max_lag: Hours | None = None
@@ -204,12 +232,13 @@ class Link(Frozen):
         return self
 
 
+@kept("hours", "hours_log", table="hours_entry", word="entry of hours", title="note", page="log", most=20000)
 class HoursEntry(Frozen):
     """Hours somebody put into a task, as logged."""
 
     id: Key
-    task: Key
-    person: Key
+    task: Annotated[Key, To("task", Gone.GO)]
+    person: Annotated[Key, To("person")]
     at: Moment
     hours: Annotated[Hours, Field(gt=0, le=24)]
     note: Remark = ""

@@ -1,20 +1,28 @@
 """A refit, whole: frozen, validated, all faults at once with a path to each.
 
 The things in it are defined in givens.py, jobs.py, seen.py and weather.py and may be had from here.
-Lists keep their order: places run from masthead to keel, jobs and tasks as the sailor sorted them.
+Lists keep their order: places run from masthead to keel, jobs and tasks as the sailor sorted them. A list holds one
+kind of record (register.py), under the name the kind says.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import date
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, ModelWrapValidatorHandler, StringConstraints, ValidationError, model_validator
+from pydantic import (
+    AfterValidator,
+    Field,
+    ModelWrapValidatorHandler,
+    StringConstraints,
+    ValidationError,
+    model_validator,
+)
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from rovask.core.refit.choices import Service
+from rovask.core.refit.currency import known_currency
 from rovask.core.refit.faults import plain_words
 from rovask.core.refit.givens import (
     Appointment,
@@ -30,13 +38,12 @@ from rovask.core.refit.givens import (
 )
 from rovask.core.refit.jobs import Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
 from rovask.core.refit.references import reference_faults
+from rovask.core.refit.register import kept
 from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown
-from rovask.core.refit.values import Frozen, Key, Line, Moment, Money
+from rovask.core.refit.values import Day, Frozen, Key, Line, Minor, Moment
 from rovask.core.refit.weather import ClimateMonth, Weather
 
 __all__ = [
-    "FORMAT",
-    "VERSION",
     "Appointment",
     "Boat",
     "Choice",
@@ -70,29 +77,37 @@ __all__ = [
     "YardRule",
 ]
 
-FORMAT = "rovask-refit"
-VERSION = 1
+Currency = Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$"), AfterValidator(known_currency)]
 
 
-class Refit(Frozen):
-    """One haul-out of one boat, with its launch slot, budget, yard, people, weather and work.
+@kept("header", table="refit", word="dates and budget", title="name", givens=True)
+class Header(Frozen):
+    """What is said of a refit itself.
 
     outage_limits: how long each service may be out in one go. ask_first: a better plan that was found is shown
     beside the old one and adopted by hand.
     """
 
-    format: Literal["rovask-refit"] = "rovask-refit"
-    version: Literal[1] = 1
     name: Line
-    currency: Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$")] = "EUR"
-    budget: Money = 0
+    currency: Currency = "EUR"
+    budget: Minor = 0
     haul_at: Moment
     launch_at: Moment
-    prepare_from: date | None = None
+    prepare_from: Day | None = None
     outage_limits: Annotated[tuple[OutageLimit, ...], Field(max_length=20)] = (
         OutageLimit(service=Service.HEADS, hours=48),
     )
     ask_first: Annotated[bool, Field(strict=True)] = False
+
+
+class Refit(Header):
+    """One haul-out of one boat, with its launch slot, budget, yard, people, weather, work, and what is seen of her.
+
+    What only pages read (photos, decisions) is kept aside: see whole.py.
+    """
+
+    format: Literal["rovask-refit"] = "rovask-refit"
+    version: Literal[1] = 1
     boat: Boat
     yard: Yard
     weather: Weather = Weather()
@@ -109,8 +124,6 @@ class Refit(Frozen):
     unknowns: Annotated[tuple[Unknown, ...], Field(max_length=500)] = ()
     off_boat: Annotated[tuple[OffBoat, ...], Field(max_length=1000)] = ()
     parked: Annotated[tuple[Parked, ...], Field(max_length=500)] = ()
-    decisions: Annotated[tuple[Decision, ...], Field(max_length=500)] = ()
-    photos: Annotated[tuple[Photo, ...], Field(max_length=5000)] = ()
 
     @model_validator(mode="wrap")
     @classmethod
@@ -130,9 +143,8 @@ class Refit(Frozen):
                 )
                 for item in error.errors(include_url=False, include_context=False)
             ]
-        plain = refit.model_dump() if refit is not None else data
         known = {detail["loc"] for detail in errors}
-        for where, why in reference_faults(plain):
+        for where, why in reference_faults(refit if refit is not None else data):
             if where not in known:
                 errors.append(
                     InitErrorDetails(type=PydanticCustomError("fault", "{why}", {"why": why}), loc=where, input=None)

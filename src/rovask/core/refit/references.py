@@ -1,6 +1,7 @@
 """What must agree between the parts of a refit: unique ids, references that lead somewhere, dates in order.
 
-Works on plain data, however broken, so that a half-true file gets all its faults in one answer.
+Works on models and, however broken, on plain data, so that a half-true file gets all its faults in one answer. What
+points where is read off the register; only rules that are more than that are written out here.
 """
 
 from __future__ import annotations
@@ -10,19 +11,120 @@ from datetime import UTC, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-HAUL = "haul"
-LAUNCH = "launch"
-LIFT = "lift"
+from rovask.core.refit.jobs import HAUL, LAUNCH, LIFT
+from rovask.core.refit.register import KINDS, Kind
+
 LONGEST_HAUL_OUT_DAYS = 200
 
 Where = tuple[str | int, ...]
 
 
-def _items(data: Any, name: str) -> Iterator[tuple[int, Mapping[str, Any]]]:
-    """The mappings in list ``name`` of ``data``, with their positions; anything else is passed over."""
-    rows = data.get(name) if isinstance(data, Mapping) else None
+def _value(row: Any, field: str) -> Any:
+    """A field of a model or of plain data; None where there is none."""
+    return row.get(field) if isinstance(row, Mapping) else getattr(row, field, None)
+
+
+def _rows(data: Any, name: str) -> Iterator[tuple[int, Any]]:
+    """What stands in list ``name`` of ``data``, with its position; anything but records is passed over."""
+    rows = _value(data, name)
     if isinstance(rows, list | tuple):
-        yield from ((at, row) for at, row in enumerate(rows) if isinstance(row, Mapping))
+        yield from ((at, row) for at, row in enumerate(rows) if not isinstance(row, str | int | float | list | None))
+
+
+def _records(data: Any, kind: Kind) -> Iterator[tuple[Where, Any]]:
+    """Every record of a kind with where it stands, those inside others too."""
+    if not kind.inside:
+        yield from (((kind.list, at), row) for at, row in _rows(data, kind.list))
+        return
+    outer = KINDS[kind.inside]
+    for at, holder in _rows(data, outer.list):
+        yield from (((outer.list, at, kind.list, n), row) for n, row in _rows(holder, kind.list))
+
+
+def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
+    """Every fault between the parts of a refit or its file, as (location, sentence). O(size).
+
+    Kinds whose list ``data`` doesn't have (what is kept aside, when only the rest was loaded) are not looked for.
+    """
+    there = [kind for kind in KINDS.values() if kind.list and _has(data, kind)]
+    records = {kind.name: list(_records(data, kind)) for kind in there}
+    ids: dict[str, set[str]] = {}
+    for kind in there:
+        seen = ids.setdefault(kind.name, set())
+        for where, row in records[kind.name]:
+            key = _value(row, "id")
+            if isinstance(key, str):
+                if key in seen:
+                    yield (*where, "id"), f"{key!r} names a second {kind.word}; give it an id of its own"
+                seen.add(key)
+    for key in (HAUL, LAUNCH, LIFT):
+        if key in ids.get("task", ()):
+            where = next(where for where, row in records["task"] if _value(row, "id") == key)
+            yield (*where, "id"), f"{key!r} is kept for the {key} itself; choose another id"
+    for kind in there:
+        yield from _aims(kind, records[kind.name], ids)
+    yield from _tasks_of_one_job(data)
+    yield from _same_tie_twice(records.get("link", []))
+    yield from _off_the_half_hour(data, records.get("task", []))
+    haul, launch = _moment(_value(data, "haul_at")), _moment(_value(data, "launch_at"))
+    if haul and launch:
+        if launch <= haul:
+            yield ("launch_at",), "the launch must come after the haul-out"
+        elif (launch - haul).days > LONGEST_HAUL_OUT_DAYS:
+            yield ("launch_at",), f"more than {LONGEST_HAUL_OUT_DAYS} days ashore are beyond what can be planned"
+
+
+def _has(data: Any, kind: Kind) -> bool:
+    if isinstance(data, Mapping):
+        return True  # a file: what it leaves out is empty
+    return kind.inside != "" or hasattr(data, kind.list)
+
+
+def _aims(kind: Kind, records: list[tuple[Where, Any]], ids: Mapping[str, set[str]]) -> Iterator[tuple[Where, str]]:
+    """References that lead nowhere."""
+    for point in kind.points:
+        known, word = ids.get(point.to.kind), KINDS[point.to.kind].word
+        if known is None:
+            continue
+        name, words = point.field, point.to.words
+        for where, row in records:
+            value = _value(row, name)
+            if not value:
+                continue
+            if isinstance(value, str):
+                if not point.many and value not in known and value not in words:
+                    yield (*where, name), f"there is no {word} {value!r}"
+            elif isinstance(value, list | tuple):
+                for pos, key in enumerate(value):
+                    if isinstance(key, str) and key not in known and key not in words:
+                        yield (*where, name, pos), f"there is no {word} {key!r}"
+
+
+def _tasks_of_one_job(data: Any) -> Iterator[tuple[Where, str]]:
+    """What contains a task or gives back what it takes out: another task; the latter of the same job."""
+    for j, job in _rows(data, "jobs"):
+        mine: set[Any] | None = None
+        for t, task in _rows(job, "tasks"):
+            for field in ("contained_by", "until"):
+                key = _value(task, field)
+                if not isinstance(key, str):
+                    continue
+                if mine is None:
+                    mine = {_value(row, "id") for _, row in _rows(job, "tasks")}
+                if key == _value(task, "id"):
+                    yield ("jobs", j, "tasks", t, field), "names the task itself"
+                elif field == "until" and key not in mine:
+                    yield ("jobs", j, "tasks", t, field), "what gives the service back must be a task of the same job"
+
+
+def _same_tie_twice(links: list[tuple[Where, Any]]) -> Iterator[tuple[Where, str]]:
+    ties: set[tuple[Any, Any, str]] = set()
+    for where, link in links:
+        tie = (_value(link, "first"), _value(link, "then"), str(_value(link, "kind") or "FS"))
+        if isinstance(tie[0], str) and isinstance(tie[1], str):
+            if tie in ties:
+                yield where, "ties the same two tasks in the same way a second time"
+            ties.add(tie)
 
 
 def _moment(value: Any) -> datetime | None:
@@ -32,171 +134,25 @@ def _moment(value: Any) -> datetime | None:
         except ValueError:
             return None
     if isinstance(value, datetime) and value.tzinfo is not None:
-        return value.astimezone(UTC)
+        try:
+            return value.astimezone(UTC)
+        except OverflowError:
+            return None
     return None
 
 
-def _twice(data: Any, name: str, what: str, seen: set[str]) -> Iterator[tuple[Where, str]]:
-    for at, row in _items(data, name):
-        key = row.get("id")
-        if isinstance(key, str):
-            if key in seen:
-                yield (name, at, "id"), f"{key!r} names a second {what}; give it an id of its own"
-            seen.add(key)
-
-
-def _names(row: Mapping[str, Any], field: str) -> Iterator[tuple[int, str]]:
-    values = row.get(field)
-    if isinstance(values, list | tuple):
-        yield from ((at, value) for at, value in enumerate(values) if isinstance(value, str))
-
-
-def _off_the_half_hour(data: Mapping[str, Any]) -> Iterator[tuple[Where, str]]:
+def _off_the_half_hour(data: Any, tasks: list[tuple[Where, Any]]) -> Iterator[tuple[Where, str]]:
     """The plan counts in half-hours of the yard's clock, so what it must meet to the minute lies on one."""
-    yard = data.get("yard")
-    name = yard.get("time_zone") if isinstance(yard, Mapping) else None
+    name = _value(_value(data, "yard"), "time_zone")
     try:
         zone = ZoneInfo(name) if isinstance(name, str) else None
     except (KeyError, ValueError, OSError):
         zone = None
     if zone is None:
         return
-    places: list[tuple[Where, Any]] = [(("haul_at",), data.get("haul_at")), (("launch_at",), data.get("launch_at"))]
-    for j, job in _items(data, "jobs"):
-        places += [(("jobs", j, "tasks", t, "pin"), task.get("pin")) for t, task in _items(job, "tasks")]
+    places: list[tuple[Where, Any]] = [((name,), _value(data, name)) for name in ("haul_at", "launch_at")]
+    places += [((*where, "pin"), pin) for where, task in tasks if (pin := _value(task, "pin"))]
     for where, value in places:
         moment = _moment(value)
         if moment and (moment.astimezone(zone).minute % 30 or moment.second or moment.microsecond):
             yield where, "must lie on a full or half hour by the yard's clock"
-
-
-def _other_tasks(
-    task: Mapping[str, Any], here: Where, tasks: set[str], same_job: set[Any]
-) -> Iterator[tuple[Where, str]]:
-    """The tasks that contain this one or give back what it takes out."""
-    for field in ("contained_by", "until"):
-        key = task.get(field)
-        if isinstance(key, str):
-            if key not in tasks:
-                yield (*here, field), f"there is no task {key!r}"
-            elif key == task.get("id"):
-                yield (*here, field), "names the task itself"
-            elif field == "until" and key not in same_job:
-                yield (*here, field), "what gives the service back must be a task of the same job"
-
-
-# What each kind of thing that is seen, not known, off or parked names: (field, list it is in, what that is).
-_NAMED: dict[str, tuple[tuple[str, str, str], ...]] = {
-    "inspections": (("place", "places", "place"), ("task", "tasks", "task"), ("photos", "photos", "photo")),
-    "findings": (("place", "places", "place"), ("jobs", "jobs", "job"), ("photos", "photos", "photo")),
-    "unknowns": (("task", "tasks", "task"),),
-    "off_boat": (("off_task", "tasks", "task"), ("back_task", "tasks", "task"), ("photos", "photos", "photo")),
-    "parked": (("place", "places", "place"),),
-    "decisions": (("job", "jobs", "job"),),
-}
-
-
-def _seen_names(data: Any, ids: Mapping[str, set[str]]) -> Iterator[tuple[Where, str]]:
-    for name, fields in _NAMED.items():
-        for at, row in _items(data, name):
-            for field, kind, what in fields:
-                value = row.get(field)
-                if isinstance(value, str) and value not in ids[kind]:
-                    yield (name, at, field), f"there is no {what} {value!r}"
-                for pos, key in _names(row, field):
-                    if key not in ids[kind]:
-                        yield (name, at, field, pos), f"there is no {what} {key!r}"
-
-
-def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
-    """Every fault between the parts of a refit, as (location, sentence). O(size of the refit)."""
-    ids: dict[str, set[str]] = {
-        name: set() for name in ("places", "people", "parts", "gear", "jobs", "tasks", "photos")
-    }
-    for name, what in (
-        ("places", "place"),
-        ("people", "person"),
-        ("parts", "part"),
-        ("gear", "piece of equipment"),
-        ("jobs", "job"),
-        ("photos", "photo"),
-    ):
-        yield from _twice(data, name, what, ids[name])
-    for name, what in (
-        ("links", "tie"),
-        ("appointments", "appointment"),
-        ("hours_log", "entry"),
-        ("inspections", "inspection"),
-        ("findings", "finding"),
-        ("unknowns", "unknown"),
-        ("off_boat", "thing off the boat"),
-        ("parked", "parked job"),
-        ("decisions", "decision"),
-    ):
-        yield from _twice(data, name, what, set())
-
-    for j, job in _items(data, "jobs"):
-        for t, task in _items(job, "tasks"):
-            key = task.get("id")
-            if isinstance(key, str):
-                if key in ids["tasks"]:
-                    yield ("jobs", j, "tasks", t, "id"), f"{key!r} names a second task; give it an id of its own"
-                if key in (HAUL, LAUNCH, LIFT):
-                    yield ("jobs", j, "tasks", t, "id"), f"{key!r} is kept for the {key} itself; choose another id"
-                ids["tasks"].add(key)
-
-    for j, job in _items(data, "jobs"):
-        owner = job.get("owner")
-        if isinstance(owner, str) and owner not in ids["people"]:
-            yield ("jobs", j, "owner"), f"there is no person {owner!r}"
-        for t, task in _items(job, "tasks"):
-            here: Where = ("jobs", j, "tasks", t)
-            place = task.get("place")
-            if isinstance(place, str) and place not in ids["places"]:
-                yield (*here, "place"), f"there is no place {place!r}"
-            for field, kind, what in (
-                ("people", "people", "person"),
-                ("crew", "people", "person"),
-                ("parts", "parts", "part"),
-                ("gear", "gear", "piece of equipment"),
-            ):
-                for at, key in _names(task, field):
-                    if key not in ids[kind]:
-                        yield (*here, field, at), f"there is no {what} {key!r}"
-            yield from _other_tasks(task, here, ids["tasks"], {row.get("id") for _, row in _items(job, "tasks")})
-    for at, row in _items(data, "places"):
-        for pos, key in _names(row, "opens_onto"):
-            if key not in ids["places"]:
-                yield ("places", at, "opens_onto", pos), f"there is no place {key!r}"
-
-    ties: set[tuple[Any, Any, Any]] = set()
-    for at, link in _items(data, "links"):
-        for end in ("first", "then"):
-            key = link.get(end)
-            if isinstance(key, str) and key not in ids["tasks"] and key not in (HAUL, LAUNCH):
-                yield ("links", at, end), f"there is no task {key!r}"
-        tie = (link.get("first"), link.get("then"), link.get("kind", "FS"))
-        if all(isinstance(end, str) for end in tie):
-            if tie in ties:
-                yield ("links", at), "ties the same two tasks in the same way a second time"
-            ties.add(tie)
-    for name in ("appointments",):
-        for at, row in _items(data, name):
-            for pos, key in _names(row, "people"):
-                if key not in ids["people"]:
-                    yield (name, at, "people", pos), f"there is no person {key!r}"
-    for at, row in _items(data, "hours_log"):
-        for field, kind, what in (("task", "tasks", "task"), ("person", "people", "person")):
-            key = row.get(field)
-            if isinstance(key, str) and key not in ids[kind]:
-                yield ("hours_log", at, field), f"there is no {what} {key!r}"
-
-    yield from _seen_names(data, ids)
-    if isinstance(data, Mapping):
-        yield from _off_the_half_hour(data)
-        haul, launch = _moment(data.get("haul_at")), _moment(data.get("launch_at"))
-        if haul and launch:
-            if launch <= haul:
-                yield ("launch_at",), "the launch must come after the haul-out"
-            elif (launch - haul).days > LONGEST_HAUL_OUT_DAYS:
-                yield ("launch_at",), f"more than {LONGEST_HAUL_OUT_DAYS} days ashore are beyond what can be planned"

@@ -7,13 +7,30 @@ from typing import Annotated, Self
 from pydantic import Field, StringConstraints, model_validator
 
 from rovask.core.refit.choices import Severity, State, UnknownState
-from rovask.core.refit.values import Frozen, Hours, Key, Label, Line, Moment, Money, Remark, Text, Unit
+from rovask.core.refit.register import Gone, To, kept
+from rovask.core.refit.values import (
+    IN_CURRENCY,
+    MOST_MINOR,
+    Frozen,
+    Hours,
+    Key,
+    Label,
+    Line,
+    Minor,
+    Moment,
+    Remark,
+    Text,
+    Unit,
+)
 
 Days = Annotated[int, Field(strict=True, ge=0, le=365)]
-Keys = Annotated[tuple[Key, ...], Field(max_length=60)]
+Photos = Annotated[tuple[Key, ...], Field(max_length=60), To("photo", Gone.FORGET)]
+AtPlace = Annotated[Key, To("place", Gone.ASK)]
+InTask = Annotated[Key, To("task", Gone.FORGET)]
 Reading = Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)]
 
 
+@kept("photo", "photos", page="log", aside=True, most=5000)
 class Photo(Frozen):
     """A picture, kept beside the database under its checksum; re-encoded, without the place where it was taken."""
 
@@ -26,6 +43,14 @@ class Photo(Frozen):
     at: Moment
 
 
+@kept(
+    "inspection",
+    "inspections",
+    word="thing to look at",
+    page="look",
+    fresh={"repair_hours": 0, "lead_days": 0},
+    most=500,
+)
 class Inspection(Frozen):
     """One thing to look at on the first walk round the boat, in walking order.
 
@@ -36,8 +61,8 @@ class Inspection(Frozen):
 
     id: Key
     title: Line
-    place: Key | None = None
-    task: Key | None = None
+    place: AtPlace | None = None
+    task: InTask | None = None
     how: Remark = ""
     unit: Unit = ""
     good_to: Reading | None = None
@@ -49,7 +74,7 @@ class Inspection(Frozen):
     reading: Reading | None = None
     note: Text = ""
     at: Moment | None = None
-    photos: Keys = ()
+    photos: Photos = ()
 
     @model_validator(mode="after")
     def _limits(self) -> Self:
@@ -58,17 +83,18 @@ class Inspection(Frozen):
         return self
 
 
+@kept("finding", "findings", page="findings", fresh={"severity": "watch"}, most=2000)
 class Finding(Frozen):
     """Something that was seen: where, how bad, and the jobs that came of it. settled: nothing more is to be done."""
 
     id: Key
     title: Line
-    place: Key | None = None
+    place: AtPlace | None = None
     severity: Severity = Severity.WATCH
     note: Text = ""
     at: Moment
-    photos: Keys = ()
-    jobs: Keys = ()
+    photos: Photos = ()
+    jobs: Annotated[tuple[Key, ...], Field(max_length=60), To("job", Gone.FORGET)] = ()
     settled: Annotated[bool, Field(strict=True)] = False
 
     @property
@@ -77,6 +103,9 @@ class Finding(Frozen):
         return self.severity is Severity.DANGEROUS and not self.settled
 
 
+@kept(
+    "unknown", "unknowns", page="findings", fresh={"chance": 0.2, "hours": 2, "lead_days": 0, "state": "open"}, most=500
+)
 class Unknown(Frozen):
     """A finding not yet made: how likely, what it would cost in work, money and waiting, and what settles it."""
 
@@ -85,22 +114,23 @@ class Unknown(Frozen):
     chance: Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False)]
     hours: Hours = 0
     lead_days: Days = 0
-    money: Money = 0
-    task: Key | None = None
+    money: Minor = 0
+    task: InTask | None = None
     recipe: Key | None = None
     state: UnknownState = UnknownState.OPEN
 
 
+@kept("off-boat", "off_boat", word="thing off the boat", title="what", page="off", most=1000)
 class OffBoat(Frozen):
     """Something that comes off the boat: which task takes it off, where it lies, which task puts it back, and how."""
 
     id: Key
     what: Line
-    off_task: Key | None = None
-    back_task: Key | None = None
+    off_task: InTask | None = None
+    back_task: InTask | None = None
     lies_at: Label = ""
     note: Text = ""
-    photos: Keys = ()
+    photos: Photos = ()
     off_at: Moment | None = None
     back_at: Moment | None = None
 
@@ -111,12 +141,13 @@ class OffBoat(Frozen):
         return self
 
 
+@kept("parked", "parked", word="parked job", page="parked", fresh={"state": "ashore", "hours": 2}, most=500)
 class Parked(Frozen):
     """A job found while cruising, waiting for a state she can be in. next_time: left to the haul-out after this one."""
 
     id: Key
     title: Line
-    place: Key | None = None
+    place: AtPlace | None = None
     state: State = State.ASHORE
     hours: Hours = 2
     recipe: Key | None = None
@@ -132,11 +163,12 @@ class Alternative(Frozen):
 
     title: Line
     hours: Hours = 0
-    money: Annotated[int, Field(strict=True, ge=-(10**12), le=10**12)] = 0
+    money: Annotated[int, Field(strict=True, ge=-MOST_MINOR, le=MOST_MINOR), IN_CURRENCY] = 0
     spare_minutes: Annotated[int, Field(strict=True)] = 0
     holds: Annotated[bool, Field(strict=True)] = True
 
 
+@kept("decision", "decisions", page="findings", aside=True, most=500)
 class Decision(Frozen):
     """Alternatives side by side, the one adopted, and why."""
 
@@ -145,7 +177,7 @@ class Decision(Frozen):
     alternatives: Annotated[tuple[Alternative, ...], Field(min_length=1, max_length=8)]
     adopted: Label = ""
     reason: Remark = ""
-    job: Key | None = None
+    job: Annotated[Key, To("job", Gone.FORGET)] | None = None
     at: Moment
 
 

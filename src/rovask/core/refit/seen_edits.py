@@ -7,11 +7,10 @@ from datetime import datetime
 from typing import Any
 
 from rovask.core.refit.choices import LinkKind, Need, Severity, State, UnknownState
-from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.edits import put, rebuilt, remove_job
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.jobs import Job, Link, Part, Task, WorkTime
-from rovask.core.refit.model import Finding, Frozen, Inspection, Parked, Refit, Unknown
-from rovask.core.refit.records import Kind
+from rovask.core.refit.model import Finding, Frozen, Inspection, OffBoat, Parked, Refit, Unknown
 from rovask.core.refit.seen import judged
 
 _FRESH_LOOK: dict[str, Any] = {"verdict": None, "reading": None, "at": None}
@@ -49,7 +48,7 @@ def look_at(
         raise RefitFaults([Fault("verdict", "Say good, watch or bad, or type a reading.")])
     photos = (*row.photos, photo) if photo else row.photos
     seen = _changed(row, verdict=said, reading=reading, note=note, at=at, photos=photos)
-    refit = put(refit, Kind.INSPECTION, seen)
+    refit = put(refit, seen)
     old = next((one for one in refit.findings if one.id == finding_id), None)
     if said in (Severity.BAD, Severity.DANGEROUS):
         measured = f"{reading:g} {row.unit}. " if reading is not None else ""
@@ -63,22 +62,22 @@ def look_at(
             photos=photos,
             jobs=old.jobs if old else (),
         )
-        return put(refit, Kind.FINDING, finding)
+        return put(refit, finding)
     if old is not None:  # looked at again, and it is not bad after all
-        return put(refit, Kind.FINDING, _changed(old, settled=True))
+        return put(refit, _changed(old, settled=True))
     return refit
 
 
 def look_again(refit: Refit, key: str) -> Refit:
     """Take back what was seen; the thing is still to be looked at."""
     row: Inspection = _the(refit.inspections, key, "thing to look at")
-    return put(refit, Kind.INSPECTION, _changed(row, **_FRESH_LOOK))
+    return put(refit, _changed(row, **_FRESH_LOOK))
 
 
 def job_came_of(refit: Refit, finding: str, job: str) -> Refit:
     """Note that a job came of a finding."""
     row: Finding = _the(refit.findings, finding, "finding")
-    return put(refit, Kind.FINDING, _changed(row, jobs=tuple(dict.fromkeys((*row.jobs, job)))))
+    return put(refit, _changed(row, jobs=tuple(dict.fromkeys((*row.jobs, job)))))
 
 
 def _to_get(refit: Refit, key: str, name: str, money: int, lead_days: int) -> tuple[Refit, tuple[str, ...]]:
@@ -108,7 +107,7 @@ def interim_fix(refit: Refit, finding: Finding, hours: float, money: int, job_id
 def settle_unknown(refit: Refit, key: str, state: UnknownState) -> Refit:
     """An unknown vanishes, becomes real, or is open again."""
     row: Unknown = _the(refit.unknowns, key, "unknown")
-    return put(refit, Kind.UNKNOWN, _changed(row, state=state))
+    return put(refit, _changed(row, state=state))
 
 
 def real_work(refit: Refit, key: str, task_id: str, link_id: str) -> Refit:
@@ -148,14 +147,14 @@ def real_finding(refit: Refit, key: str, finding_id: str, at: datetime) -> Refit
     refit = settle_unknown(refit, key, UnknownState.REAL)
     place = refit.tasks[row.task].place if row.task in refit.tasks else None
     finding = Finding(id=finding_id, title=row.title, place=place, severity=Severity.BAD, at=at)
-    return put(refit, Kind.FINDING, finding)
+    return put(refit, finding)
 
 
 def place_parked(refit: Refit, key: str, state: State | None, job_id: str, task_id: str) -> Refit:
     """Place a parked job: as a job of one task in a state, or (None) left to the next haul-out."""
     row: Parked = _the(refit.parked, key, "parked job")
     if state is None:
-        return put(refit, Kind.PARKED, _changed(row, next_time=True))
+        return put(refit, _changed(row, next_time=True))
     place = row.place or (refit.places[0].id if refit.places else "")
     hours = max(row.hours, 0.5)
     task = Task(
@@ -169,3 +168,53 @@ def place_parked(refit: Refit, key: str, state: State | None, job_id: str, task_
     job = Job(id=job_id, title=row.title, need=Need.SHOULD, tasks=(task,))
     rest = tuple(one for one in refit.parked if one.id != key)
     return rebuilt(refit, parked=rest, jobs=(*refit.jobs, job))
+
+
+def this_time(refit: Refit, key: str) -> Refit:
+    """Take a job back that was left to the next haul-out; it is parked for this one again."""
+    row: Parked = _the(refit.parked, key, "parked job")
+    return put(refit, _changed(row, next_time=False))
+
+
+def next_time(refit: Refit, job_id: str, parked_id: str) -> Refit:
+    """Leave a whole job to the next haul-out: it is parked there with its hours. Raises RefitFaults once it is begun."""
+    job: Job = _the(refit.jobs, job_id, "job")
+    if any(task.begun_at for task in job.tasks):
+        raise RefitFaults([Fault("", "It is begun; finish it or remove what is left of it.")])
+    row = Parked(
+        id=parked_id,
+        title=job.title,
+        place=job.tasks[0].place if job.tasks else None,
+        hours=sum(task.work.likely * task.units for task in job.tasks) or 0.5,
+        recipe=job.recipe,
+        note=job.note,
+        next_time=True,
+    )
+    return put(remove_job(refit, job_id), row)
+
+
+def settle_finding(refit: Refit, key: str, *, settled: bool) -> Refit:
+    """A finding is settled, or open again."""
+    row: Finding = _the(refit.findings, key, "finding")
+    return put(refit, _changed(row, settled=settled))
+
+
+def moved_off(
+    refit: Refit, key: str, way: str, now: datetime, *, lies_at: str | None, note: str | None, photo: str = ""
+) -> Refit:
+    """Something came ``off``, is ``back``, or is still ``on``; where it lies and how it goes together may be said too."""
+    row: OffBoat = _the(refit.off_boat, key, "thing")
+    changes: dict[str, Any] = {}
+    if lies_at is not None:
+        changes["lies_at"] = lies_at[:120]
+    if note is not None:
+        changes["note"] = note[:4000]
+    if photo:
+        changes["photos"] = (*row.photos, photo)
+    if way == "off":
+        changes |= {"off_at": now, "back_at": None}
+    elif way == "back":
+        changes |= {"off_at": row.off_at or now, "back_at": now}
+    elif way == "on":
+        changes |= {"off_at": None, "back_at": None}
+    return put(refit, _changed(row, **changes))

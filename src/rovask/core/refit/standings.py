@@ -55,6 +55,12 @@ def is_off(refit: Refit, item: OffBoat) -> bool:
     return off is not None and off.done_at is not None and (back is None or back.done_at is None)
 
 
+def is_back(refit: Refit, item: OffBoat) -> bool:
+    """Whether a thing was off and is on again."""
+    task = refit.tasks.get(item.back_task or "")
+    return item.back_at is not None or (task is not None and task.done_at is not None)
+
+
 def place_of_off(refit: Refit, item: OffBoat) -> str | None:
     """Where it belongs: the place of the task that puts it back, else of the one that took it off."""
     for key in (item.off_task, item.back_task):

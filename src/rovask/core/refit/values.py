@@ -1,16 +1,27 @@
 """The kinds of value a refit is made of, and the base of everything in it.
 
-Units: hours are multiples of half an hour; money is an integer in minor units of the refit's
-currency; moments are aware and kept in UTC; dates and shift times are the yard's local ones.
+Units: hours are multiples of half an hour; an amount is an integer in minor units of the refit's currency (``Minor``);
+moments are aware and kept in UTC; dates and shift times are the yard's local ones. Everything has bounds that make
+sense for the trade: no refit lies before 1990 or after 2100.
 """
 
 from __future__ import annotations
 
-from datetime import UTC, time
+from datetime import UTC, date, datetime, time
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
+
+FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 12, 31)
+MOST_MINOR = 10**12
+IN_CURRENCY = "in minor units of the refit's currency"  # the mark of every field that holds an amount
+
+
+def _in_bounds(moment: datetime) -> datetime:
+    if not FIRST_DAY.year <= moment.year <= LAST_DAY.year:
+        raise ValueError(f"must lie between {FIRST_DAY.year} and {LAST_DAY.year}")
+    return moment.astimezone(UTC)
 
 
 def _clean(text: str) -> str:
@@ -39,8 +50,9 @@ Text = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_clean)
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,39}$")]
 Skill = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z -]{0,39}$")]
 Hours = Annotated[float, Field(strict=True, ge=0, le=2000, multiple_of=0.5, allow_inf_nan=False)]
-Money = Annotated[int, Field(strict=True, ge=0, le=10**12)]
-Moment = Annotated[AwareDatetime, AfterValidator(lambda moment: moment.astimezone(UTC))]
+Minor = Annotated[int, Field(strict=True, ge=0, le=MOST_MINOR), IN_CURRENCY]
+Moment = Annotated[AwareDatetime, AfterValidator(_in_bounds)]
+Day = Annotated[date, Field(ge=FIRST_DAY, le=LAST_DAY)]
 HalfHour = Annotated[time, AfterValidator(_half_hour)]
 TimeZone = Annotated[str, AfterValidator(_time_zone)]
 Metres = Annotated[float, Field(strict=True, gt=0, le=100, allow_inf_nan=False)]

@@ -11,6 +11,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
+from rovask.core.refit.register import kept
 from rovask.core.refit.values import Celsius, Frozen, Label, MetresPerSecond, Moment, Percent
 
 HOUR = timedelta(hours=1)
@@ -34,6 +35,7 @@ class ClimateMonth(Frozen):
     rain_days: Annotated[float, Field(strict=True, ge=0, le=31, allow_inf_nan=False)]
 
 
+@kept("weather", title="source")
 class Weather(Frozen):
     """An hourly forecast: hour k begins at ``start`` + k hours; the four lists are of one length, empty if there is none.
 

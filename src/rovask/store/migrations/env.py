@@ -4,7 +4,7 @@ from typing import Any
 
 from alembic import context
 
-from rovask.store.seen_tables import Base
+from rovask.store.schema import Base
 
 
 def _ours(name: str | None, kind: str, _parents: Any) -> bool:

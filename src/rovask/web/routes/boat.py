@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.refit.standings import Standing, off_now, place_of_off, standings
+from rovask.web.asking import Pk
 from rovask.web.boat.drawing import draw, open_findings
 from rovask.web.page import page_here
 from rovask.web.rendering import render
@@ -17,7 +18,7 @@ WIDTH, WHOLE_WIDTH = 820.0, 300.0
 
 
 @router.get("/r/{pk}/boat")
-def boat(request: Request, who: Who, pk: int, place: str = "", whole: str = "") -> Response:
+def boat(request: Request, who: Who, pk: Pk, place: str = "", whole: str = "") -> Response:
     """The drawing, and beside it the place that was chosen or what is open altogether."""
     page = page_here(request, who, pk)
     refit = page.refit

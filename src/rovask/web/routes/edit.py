@@ -2,116 +2,68 @@
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Mapping
+from contextlib import suppress
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import Response
 from pydantic import ValidationError
 
-from rovask.core.refit import edits
+from rovask.core.refit import typed
 from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.model import Job, Refit, Task
-from rovask.core.refit.records import HEADER_FIELDS, LISTS, Key, Kind
-from rovask.store import refits
-from rovask.store.accounts import dismiss
-from rovask.store.database import transaction
+from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
+from rovask.core.refit.register import KINDS, Kind
+from rovask.core.refit.removal import InUse
+from rovask.desk.commands.accounts import DismissNote
+from rovask.desk.commands.records import RemoveRecord, SaveRecord
+from rovask.desk.rights import Right
 from rovask.store.errors import Conflict, NotFound
+from rovask.store.history import history
+from rovask.store.records import load_aside
 from rovask.web import sheets
-from rovask.web.page import Page, open_page, page_here
+from rovask.web.acting import acted, back_to, ran
+from rovask.web.asking import NO_PAGE, AskedKind, Pk, RecordId, desk_of
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
-from rovask.web.security import Form, Who, local_path, settings_of
+from rovask.web.security import Form, Who, local_path
 from rovask.web.sheet_fields import FIELDS
-from rovask.work.queue import ask_for_search
 
 router = APIRouter()
 
-WORDS = {
-    Kind.TASK: "task",
-    Kind.JOB: "job",
-    Kind.LINK: "tie",
-    Kind.PERSON: "person",
-    Kind.PART: "part",
-    Kind.PLACE: "place",
-    Kind.GEAR: "piece of equipment",
-    Kind.APPOINTMENT: "appointment",
-    Kind.INSPECTION: "thing to look at",
-    Kind.FINDING: "finding",
-    Kind.UNKNOWN: "unknown",
-    Kind.OFF_BOAT: "thing off the boat",
-    Kind.PARKED: "parked job",
-    Kind.BOAT: "boat",
-    Kind.YARD: "yard",
-    Kind.HEADER: "dates and budget",
-}
-_ONLY_ONE = (Kind.BOAT, Kind.YARD, Kind.HEADER)
-# What a new thing starts as, by field; the sheet shows it, nothing is kept before it is saved.
-_FRESH: dict[Kind, dict[str, Any]] = {
-    Kind.TASK: {"state": "ashore", "hands": 1, "units": 1, "units_done": 0, "tender": 0},
-    Kind.JOB: {"need": "must"},
-    Kind.LINK: {"kind": "FS", "min_lag": 0},
-    Kind.PERSON: {"role": "helper", "call_out_hours": 0, "longest_run": 9},
-    Kind.GEAR: {"count": 1},
-    Kind.PART: {"quantity": 1, "lead_days": 3, "status": "needed"},
-    Kind.PLACE: {"capacity": 2},
-    Kind.APPOINTMENT: {"hours": 1},
-    Kind.INSPECTION: {"repair_hours": 0, "lead_days": 0},
-    Kind.FINDING: {"severity": "watch"},
-    Kind.UNKNOWN: {"chance": 0.2, "hours": 2, "lead_days": 0, "state": "open"},
-    Kind.PARKED: {"state": "ashore", "hours": 2},
-}
-_HOMES = {
-    Kind.PART: "stores",
-    Kind.INSPECTION: "look",
-    Kind.FINDING: "findings",
-    Kind.UNKNOWN: "findings",
-    Kind.OFF_BOAT: "off",
-    Kind.PARKED: "parked",
-    Kind.BOAT: "boat",
-}
+ONLY_ONE = (HEADER, *SINGLE)
 
 
-def new_id(kind: str) -> str:
-    """An id that nothing else has."""
-    return f"{kind[0]}-{secrets.token_hex(4)}"
-
-
-def kind_of(text: str) -> Kind:
-    """The kind of thing an address names. Raises NotFound."""
-    try:
-        kind = Kind(text)
-    except ValueError:
-        raise NotFound("There is no such page.") from None
-    if kind not in WORDS:
-        raise NotFound("There is no such page.")
+def _with_sheet(kind: Kind) -> Kind:
+    """The kind, if it has a sheet. Raises NotFound."""
+    if kind.name not in FIELDS:
+        raise NotFound(NO_PAGE)
     return kind
 
 
-def item_of(refit: Refit, kind: Kind, key: str) -> Mapping[str, Any] | None:
+def right_for(kind: Kind) -> Right:
+    """What it takes to change a record of a kind."""
+    return Right.GIVENS if kind.givens else Right.WORK
+
+
+def item_of(request: Request, page: Page, kind: Kind, key: str) -> Mapping[str, Any] | None:
     """The model values of one thing by field name; None if it is gone."""
-    if kind is Kind.HEADER:
-        return {name: getattr(refit, name) for name in HEADER_FIELDS}
-    if kind is Kind.BOAT:
-        return dict(refit.boat)
-    if kind is Kind.YARD:
-        return dict(refit.yard)
-    if kind is Kind.TASK:
-        return dict(refit.tasks[key]) if key in refit.tasks else None
-    found = next((row for row in getattr(refit, LISTS[kind]) if row.id == key), None)
+    if kind.aside:
+        with desk_of(request).looking() as session:
+            rows = load_aside(session, page.kept.pk, kind, [key])
+        return dict(rows[0]) if rows else None
+    found = find(page.refit, RecordKey(kind.name, key))
     return dict(found) if found is not None else None
 
 
 def _home(page: Page, kind: Kind, key: str, query: Mapping[str, str]) -> str:
     """Where one goes after saving, when the form doesn't say."""
-    if kind is Kind.TASK:
+    if kind.name == "task":
         job = page.refit.job_of[key].id if key in page.refit.job_of else query.get("job", "")
-        return f"{page.root}/jobs/{job}"
-    if kind is Kind.JOB:
-        return f"{page.root}/jobs/{key}" if key else f"{page.root}/jobs"
-    if kind is Kind.LINK:
-        return f"{page.root}/jobs"
-    return f"{page.root}/{_HOMES.get(kind, 'yard')}"
+        return f"{page.root}/jobs/{job}" if job else f"{page.root}/jobs"
+    if kind.name == "job" and key:
+        return f"{page.root}/jobs/{key}"
+    return f"{page.root}/{kind.page}"
 
 
 def _sheet(
@@ -130,139 +82,120 @@ def _sheet(
         revision=revision,
         next=next_,
         extra=extra,
-        word=WORDS[sheet.kind],
-        removable=bool(key) and sheet.kind not in _ONLY_ONE,
+        word=sheet.kind.word,
+        one=sheet.kind.name in ONLY_ONE,
+        removable=bool(key) and sheet.kind.name not in ONLY_ONE,
     )
     return render(request, "sheet.html", context, status)
 
 
 @router.get("/r/{pk}/{kind}/new")
-def new_sheet(request: Request, who: Who, pk: int, kind: str) -> Response:
+def new_sheet(request: Request, who: Who, pk: Pk, kind: AskedKind) -> Response:
     """An empty sheet."""
-    page, what = page_here(request, who, pk), kind_of(kind)
+    page, what = page_here(request, who, pk, right_for(_with_sheet(kind))), kind
     query = dict(request.query_params)
-    fresh = _FRESH.get(what, {}) | {name: value for name, value in query.items() if name in ("first", "then", "place")}
+    fresh = dict(what.fresh) | {name: value for name, value in query.items() if name in ("first", "then", "place")}
     job = next((job for job in page.refit.jobs if job.id == query.get("job")), None)
-    if what is Kind.TASK and job and job.tasks and "place" not in fresh:
+    if what.name == "task" and job and job.tasks and "place" not in fresh:
         fresh |= {"place": job.tasks[-1].place}
-    sheet = sheets.Sheet(what, FIELDS[what], sheets.typed(what, fresh, page.zone))
+    values = sheets.typed_values(what, fresh, page.zone, page.refit.currency)
     extra: dict[str, str] = {name: query[name] for name in ("job", "after") if name in query}
     next_ = local_path(query.get("next", ""), _home(page, what, "", query))
-    return _sheet(request, page, sheet, "", None, next_, extra)
+    return _sheet(request, page, sheets.Sheet(what, FIELDS[what.name], values), "", None, next_, extra)
 
 
 @router.get("/r/{pk}/{kind}/edit")
-def one_sheet(request: Request, who: Who, pk: int, kind: str) -> Response:
+def one_sheet(request: Request, who: Who, pk: Pk, kind: AskedKind) -> Response:
     """The sheet of the boat, the yard or the dates."""
-    return edit_sheet(request, who, pk, kind, "")
+    if kind.name not in ONLY_ONE:
+        raise NotFound(NO_PAGE)
+    return _edit_sheet(request, who, pk, kind, "")
 
 
 @router.get("/r/{pk}/{kind}/{key}/edit")
-def edit_sheet(request: Request, who: Who, pk: int, kind: str, key: str) -> Response:
+def edit_sheet(request: Request, who: Who, pk: Pk, kind: AskedKind, key: RecordId) -> Response:
     """The sheet of one thing."""
-    page, what = page_here(request, who, pk), kind_of(kind)
-    item = item_of(page.refit, what, key)
+    return _edit_sheet(request, who, pk, kind, key)
+
+
+def _edit_sheet(request: Request, who: Who, pk: int, what: Kind, key: str) -> Response:
+    page = page_here(request, who, pk, right_for(_with_sheet(what)))
+    item = item_of(request, page, what, key)
     if item is None:
-        raise NotFound(f"This {WORDS[what]} is gone; somebody removed it meanwhile.")
-    sheet = sheets.Sheet(what, FIELDS[what], sheets.typed(what, item, page.zone))
+        raise NotFound(f"This {what.word} is gone; somebody removed it meanwhile.")
+    sheet = sheets.Sheet(what, FIELDS[what.name], sheets.typed_values(what, item, page.zone, page.refit.currency))
     query = dict(request.query_params)
     next_ = local_path(query.get("next", ""), _home(page, what, key, query))
-    return _sheet(request, page, sheet, key, page.kept.revisions.get(Key(what, key)), next_, {})
+    return _sheet(request, page, sheet, key, page.kept.revisions.get(RecordKey(what.name, key)), next_, {})
 
 
 @router.post("/r/{pk}/{kind}/save")
-def save(request: Request, who: Who, posted: Form, pk: int, kind: str) -> Response:
+def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> Response:
     """Keep a sheet: a new thing without a key, else the thing of that key as it was seen."""
-    settings, what, clock = settings_of(request), kind_of(kind), settings_of(request).clock()
+    what, page = _with_sheet(kind), page_here(request, who, pk)
     key, next_ = posted.text("key"), posted.text("next")
-    revision = int(posted.text("revision")) if posted.text("revision").isdigit() else None
-    extra = {name: posted.text(name) for name in ("job", "after") if posted.text(name)}
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, clock)
-    values = sheets.posted(what, posted.form)
-    data, faults = sheets.read(what, values, page.zone)
-    made = key or new_id(kind)
-
-    def edit(refit: Refit) -> Refit:
-        return _edited(refit, what, made, bool(key), data, faults, extra)
-
-    seen = {Key(what, key): revision} if revision is not None else {}
-    title = values.get("title") or values.get("name") or WORDS[what]
-    told = f"{'edited' if key or what in _ONLY_ONE else 'added'} {WORDS[what]} “{title}”"
     try:
-        if what is Kind.HEADER and faults:
-            raise RefitFaults([])
-        with transaction(settings.database_url) as session:
-            refits.change(session, pk, edit, who=who.account, what=told, clock=clock, seen=seen)
+        revision = typed.whole(posted.text("revision"), 0) if posted.text("revision") else None
+    except ValueError:
+        revision = -1  # made up: nobody saw the record like this
+    extra = {name: posted.text(name) for name in ("job", "after") if posted.text(name)}
+    values = sheets.posted(what, posted.form)
+    data, faults = sheets.read(what, values, page.zone, page.refit.currency)
+    title = values.get("title") or values.get("name") or values.get("what") or what.word
+    command = SaveRecord(what.name, key, data, str(title), revision, extra.get("job", ""), extra.get("after", ""))
+    try:
+        if faults:
+            raise RefitFaults(_other_faults(request, page, command, faults))
+        acted(request, who, pk, command)
     except Conflict as error:
-        return _conflict(request, page, what, key, values, error, next_, pk)
+        return _conflict(request, who, pk, what, key, values, error, next_)
     except (RefitFaults, ValidationError) as error:
         for name, messages in sheets.faults_by_field(what, error).items():
             faults.setdefault(name, []).extend(message for message in messages if message not in faults.get(name, []))
-        sheet = sheets.Sheet(what, FIELDS[what], values, faults)
+        sheet = sheets.Sheet(what, FIELDS[what.name], values, faults)
         return _sheet(request, page, sheet, key, revision, next_, extra, 422)
-    ask_for_search(settings.database_url, pk)
-    return RedirectResponse(local_path(next_, _home(page, what, key, extra)), status_code=303)
+    return back_to(posted, _home(page, what, key, extra))
 
 
-def _edited(
-    refit: Refit,
-    what: Kind,
-    key: str,
-    exists: bool,
-    data: dict[str, Any],
-    faults: dict[str, list[str]],
-    extra: dict[str, str],
-) -> Refit:
-    """The refit with one sheet's data in it. Raises RefitFaults, with the faults gathered in ``faults``."""
-    if what is Kind.HEADER:
-        return edits.rebuilt(refit, **data)
-    old = item_of(refit, what, key) if exists or what in _ONLY_ONE else {}
-    whole = dict(old or {}) | data | ({} if what in _ONLY_ONE else {"id": key})
-    item = sheets.build(what, whole, faults)
-    if item is None:
-        raise RefitFaults([])
-    if what in (Kind.BOAT, Kind.YARD):
-        return edits.rebuilt(refit, **{what.value: item})
-    if isinstance(item, Task):
-        if exists:
-            return edits.put_task(refit, item)
-        return edits.add_task(refit, extra.get("job", ""), item, new_id("link"), extra.get("after"))
-    if isinstance(item, Job) and exists:
-        tasks = next(job.tasks for job in refit.jobs if job.id == key)
-        item = item.model_copy(update={"tasks": tasks})
-    return edits.put(refit, what, item)
+def _other_faults(request: Request, page: Page, command: SaveRecord, faults: Mapping[str, list[str]]) -> Any:
+    """What else is wrong with a sheet some of whose fields can't be read: told together, not one after the other."""
+    kind = KINDS[command.kind]
+    if kind.name == HEADER:
+        return ()
+    old = item_of(request, page, kind, command.key) if command.key or kind.single else {}
+    whole = dict(old or {}) | dict(command.data) | ({} if kind.single else {"id": command.key or "new"})
+    return sheets.other_faults(kind, whole, faults)
 
 
 def _conflict(
-    request: Request, page: Page, what: Kind, key: str, mine: dict[str, Any], error: Conflict, next_: str, pk: int
+    request: Request, who: Who, pk: int, what: Kind, key: str, mine: dict[str, Any], error: Conflict, next_: str
 ) -> Response:
     """Both versions side by side; the second editor chooses."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, page.who, pk, settings.clock())
-        last = refits.history(session, pk, limit=20)
-    item = item_of(page.refit, what, key)
-    theirs = sheets.typed(what, item, page.zone) if item is not None else None
+    page = page_here(request, who, pk)
+    item = item_of(request, page, what, key)
+    theirs = sheets.typed_values(what, item, page.zone, page.refit.currency) if item is not None else None
     rows = [
         (
             field.label,
             sheets.spoken(field, theirs, page.refit) if theirs else "–",
             sheets.spoken(field, mine, page.refit),
         )
-        for field in FIELDS[what]
+        for field in FIELDS[what.name]
+        if mine.get(field.name, "") is not None
     ]
-    by = next((entry.who for entry in last if entry.revision == page.kept.revisions.get(Key(what, key))), "")
+    revision = page.kept.revisions.get(RecordKey(what.name, key))
+    with desk_of(request).looking() as session:
+        by = next((entry.who for entry in history(session, pk, limit=60) if entry.revision == revision), "")
     context = page.context(
-        word=WORDS[what],
-        kind=what,
+        word=what.word,
+        kind=what.name,
         key=key,
         rows=rows,
         by=by,
         gone=theirs is None,
         next=next_,
-        fields=[(name, value) for name, value in posted_pairs(mine)],
-        revision=page.kept.revisions.get(Key(what, key)),
+        fields=posted_pairs(mine),
+        revision=revision,
     )
     return render(request, "conflict.html", context, 409)
 
@@ -275,53 +208,32 @@ def posted_pairs(values: Mapping[str, Any]) -> list[tuple[str, str]]:
             out += [(name, item) for item in value]
         elif isinstance(value, bool):
             out += [(name, "on")] if value else []
-        else:
+        elif value is not None:
             out.append((name, value))
     return out
 
 
 @router.post("/r/{pk}/{kind}/{key}/remove")
-def remove(request: Request, who: Who, posted: Form, pk: int, kind: str, key: str) -> Response:
+def remove(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind, key: RecordId) -> Response:
     """Remove one thing; it can be undone. Refused, with the reason, while something needs it."""
-    settings, what = settings_of(request), kind_of(kind)
-    if what in _ONLY_ONE:
-        raise NotFound("There is no such page.")
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
-        item = item_of(page.refit, what, key)
-        if item is None:
-            raise NotFound(f"This {WORDS[what]} is gone already.")
-        home = _home(page, what, key if what is not Kind.JOB else "", {})
-        title = item.get("title") or item.get("name") or f"between {item.get('first')} and {item.get('then')}"
-
-        def edit(refit: Refit) -> Refit:
-            if what is Kind.TASK:
-                return edits.remove_task(refit, key, lambda: new_id("link"))
-            if what is Kind.JOB:
-                return edits.remove_job(refit, key)
-            return edits.remove(refit, what, key)
-
-        refits.change(
-            session, pk, edit, who=who.account, what=f"removed {WORDS[what]} “{title}”", clock=settings.clock()
+    if kind.name in ONLY_ONE:
+        raise NotFound(NO_PAGE)
+    page = page_here(request, who, pk)
+    home = _home(page, kind, key if kind.name != "job" else "", {})
+    try:
+        acted(request, who, pk, RemoveRecord(kind.name, key, take_out=posted.text("take_out") == "yes"))
+    except InUse as error:
+        context = page.context(
+            word=kind.word, kind=kind, key=key, error=error, next=local_path(posted.text("next"), home)
         )
-    ask_for_search(settings.database_url, pk)
-    return RedirectResponse(local_path(posted.text("next"), home), status_code=303)
-
-
-@router.post("/r/{pk}/undo")
-def undo(request: Request, who: Who, posted: Form, pk: int) -> Response:
-    """Take the last change back."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        refits.undo(session, pk, who=who.account, clock=settings.clock())
-    ask_for_search(settings.database_url, pk)
-    return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/morning"), status_code=303)
+        return render(request, "in_use.html", context, 422)
+    return back_to(posted, home)
 
 
 @router.post("/r/{pk}/seen")
-def seen(request: Request, who: Who, posted: Form, pk: int) -> Response:
+def seen(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Dismiss what the last change did."""
-    change = posted.text("change")
-    with transaction(settings_of(request).database_url) as session:
-        dismiss(session, who, int(change) if change.isdigit() else 0)
-    return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/morning"), status_code=303)
+    page_here(request, who, pk)
+    with suppress(ValueError):  # a made-up number dismisses nothing
+        ran(request, who, DismissNote(who, typed.whole(posted.text("change"), 0)))
+    return back_to(posted, f"/r/{pk}/morning")

@@ -11,6 +11,7 @@ from rovask.core.plan.explain.why import holds
 from rovask.core.plan.problem.ties import ties_of as ties_at
 from rovask.core.refit.model import Job, Link, Refit
 from rovask.store.errors import NotFound
+from rovask.web.asking import Pk, RecordId
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who
@@ -54,7 +55,7 @@ def job_line(page: Page, job: Job) -> JobLine:
 
 
 @router.get("/r/{pk}/jobs")
-def all_jobs(request: Request, who: Who, pk: int) -> Response:
+def all_jobs(request: Request, who: Who, pk: Pk) -> Response:
     """Every job in the sailor's order."""
     page = page_here(request, who, pk)
     lines = [job_line(page, job) for job in page.refit.jobs]
@@ -62,14 +63,14 @@ def all_jobs(request: Request, who: Who, pk: int) -> Response:
 
 
 @dataclass(frozen=True, slots=True)
-class Tie:
+class ToldTie:
     """A tie as a job's sheet tells it: what it is to the task shown, and its sentence."""
 
     link: Link
     sentence: str
 
 
-def ties_of(refit: Refit, key: str) -> list[Tie]:
+def ties_of(refit: Refit, key: str) -> list[ToldTie]:
     """The ties that a task waits for and that wait for it."""
 
     def name(end: str) -> str:
@@ -89,14 +90,14 @@ def ties_of(refit: Refit, key: str) -> list[Tie]:
         }
         before, event = verb[link.kind.value]
         if link.then == key:
-            out.append(Tie(link, f"{before}{lag} {name(link.first)} {event}{most}"))
+            out.append(ToldTie(link, f"{before}{lag} {name(link.first)} {event}{most}"))
         else:
-            out.append(Tie(link, f"then{lag} {name(link.then)}{most}"))
+            out.append(ToldTie(link, f"then{lag} {name(link.then)}{most}"))
     return out
 
 
 @router.get("/r/{pk}/jobs/{key}")
-def one_job(request: Request, who: Who, pk: int, key: str, task: str = "") -> Response:
+def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -> Response:
     """A job's sheet: its tasks in order, their ties, times and why they lie there."""
     page = page_here(request, who, pk)
     job = next((job for job in page.refit.jobs if job.id == key), None)

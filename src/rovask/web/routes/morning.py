@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
-
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from rovask.core.refit import typed
+from rovask.web.asking import Pk
 from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, local_path
@@ -16,31 +16,31 @@ router = APIRouter()
 
 
 @router.get("/r/{pk}")
-def refit_root(pk: int, who: Who) -> Response:
+def refit_root(pk: Pk, who: Who) -> Response:
     """The refit's own address leads to Morning."""
     return RedirectResponse(f"/r/{pk}/morning", status_code=303)
 
 
 @router.get("/r/{pk}/morning")
-def morning(request: Request, who: Who, pk: int, day: str = "") -> Response:
+def morning(request: Request, who: Who, pk: Pk, day: str = "") -> Response:
     """One day, today unless another is asked for."""
     page = page_here(request, who, pk)
     today = page.now.astimezone(page.zone).date()
     try:
-        shown = date.fromisoformat(day) if day else today
+        shown = typed.day(day) if day else today
     except ValueError:
         shown = today
     context = page.context(
         morning=morning_of(page.refit, page.plan, page.needs, shown),
         today=today,
-        before=shown - timedelta(days=1),
-        after=shown + timedelta(days=1),
+        before=typed.near_day(shown, -1),
+        after=typed.near_day(shown, 1),
     )
     return render(request, "morning.html", context)
 
 
 @router.get("/r/{pk}/standing")
-def standing(request: Request, who: Who, pk: int, at: str = "") -> Response:
+def standing(request: Request, who: Who, pk: Pk, at: str = "") -> Response:
     """The top of a page alone, asked for again while a better plan is being looked for."""
     page = page_here(request, who, pk)
     return render(request, "_top.html", page.context(path=local_path(at, page.root)))

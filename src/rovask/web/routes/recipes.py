@@ -7,26 +7,27 @@ from dataclasses import dataclass
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import RedirectResponse, Response
-from starlette.datastructures import UploadFile
+from fastapi.responses import Response
 
+from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.answers import default_answers, refusals
 from rovask.core.recipes.expand import Library
 from rovask.core.recipes.formula import BadFormula, Value
-from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
+from rovask.core.recipes.preview import Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
-from rovask.core.refit.edits import rebuilt
+from rovask.core.refit import typed
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
-from rovask.core.refit.seen_edits import job_came_of
+from rovask.desk.commands.recipes import AddRecipes, BringInRecipe, GiveRecipe, TakeOutRecipe
+from rovask.formats.recipe_file import MOST_BYTES
 from rovask.store import recipes as kept_recipes
-from rovask.store import refits
-from rovask.store.database import transaction
 from rovask.store.errors import NotFound
-from rovask.web.page import Page, effect_of, page_here
+from rovask.web.acting import acted, on_to, ran
+from rovask.web.asking import Pk, RecordId, desk_of
+from rovask.web.costly import worked_once
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
-from rovask.web.security import Form, Who, settings_of
-from rovask.work.queue import ask_for_search
+from rovask.web.security import Form, Posted, Who
 
 router = APIRouter()
 
@@ -64,10 +65,10 @@ def _refusal(recipe: Recipe, refit: Refit) -> str:
         return f"It can't be worked out for this boat: {error}."
 
 
-def library_here(request: Request) -> Library:
-    """Every recipe at hand."""
-    with transaction(settings_of(request).database_url) as session:
-        return kept_recipes.whole_library(session)
+def library_here(request: Request, pk: int) -> Library:
+    """Every recipe at hand in a refit."""
+    with desk_of(request).looking() as session:
+        return kept_recipes.library_for(session, pk)
 
 
 def recipe_of(library: Library, key: str) -> Recipe:
@@ -78,17 +79,22 @@ def recipe_of(library: Library, key: str) -> Recipe:
 
 
 @router.get("/r/{pk}/recipes")
-def all_recipes(request: Request, who: Who, pk: int, q: str = "") -> Response:
+def all_recipes(request: Request, who: Who, pk: Pk, q: str = "") -> Response:
     """The library, by group, what fits this boat first."""
-    page = page_here(request, who, pk)
-    with transaction(settings_of(request).database_url) as session:
-        library, own = kept_recipes.whole_library(session), kept_recipes.own_recipes(session)
+    return _library(request, page_here(request, who, pk), q[:80])
+
+
+def _library(request: Request, page: Page, q: str = "", faults: tuple[Fault, ...] = (), status: int = 200) -> Response:
+    with desk_of(request).looking() as session:
+        library = kept_recipes.library_for(session, page.kept.pk)
+        own = kept_recipes.own_recipes(session, page.kept.pk, page.who.account)
     there = {job.recipe for job in page.refit.jobs}
+    mine = {one.id for one in own if one.given}
     wanted = q.strip().lower()
     groups: dict[str, list[Shelf]] = {}
     for group, title in GROUP_WORDS.items():
         rows = [
-            Shelf(one, _refusal(one, page.refit), one.id in there, one.id in own)
+            Shelf(one, _refusal(one, page.refit), one.id in there, one.id in mine)
             for one in library.recipes.values()
             if one.group is group and (not wanted or wanted in f"{one.title} {one.about}".lower())
         ]
@@ -101,10 +107,11 @@ def all_recipes(request: Request, who: Who, pk: int, q: str = "") -> Response:
         groups=groups,
         q=q,
         always=[key for key in ALWAYS if key not in there],
-        unsound=sorted(set(own) - set(library.recipes)),
-        faults=[],
+        unsound=sorted(mine - set(library.recipes)),
+        elsewhere=[one.id for one in own if one.mine and not one.given],
+        faults=faults,
     )
-    return render(request, "recipes.html", context)
+    return render(request, "recipes.html", context, status)
 
 
 def _answers(recipe: Recipe, given: Mapping[str, Any], faults: dict[str, list[str]]) -> dict[str, Value]:
@@ -118,9 +125,9 @@ def _answers(recipe: Recipe, given: Mapping[str, Any], faults: dict[str, list[st
             out[name] = text
             continue
         try:
-            out[name] = float(text.replace(",", "."))
-        except ValueError:
-            faults.setdefault(name, []).append(f"“{text}” is not a number")
+            out[name] = typed.number(text)
+        except ValueError as error:
+            faults.setdefault(name, []).append(str(error))
     return out
 
 
@@ -146,7 +153,8 @@ def look_at(page: Page, library: Library, picks: list[Pick], own: frozenset[str]
         for fault in error.faults:
             faults.setdefault(fault.path, []).append(fault.message)
         return Look(None, faults)
-    return Look(preview(page.refit, basket, page.planned), faults)
+    what = "recipes " + repr([(pick.recipe.id, sorted(pick.answers.items())) for pick in picks]) + repr(sorted(own))
+    return Look(worked_once(page, what, lambda: preview(page.refit, basket, page.planned)), faults)
 
 
 def _told(page: Page, look: Look, own: frozenset[str]) -> dict[str, Any]:
@@ -157,9 +165,9 @@ def _told(page: Page, look: Look, own: frozenset[str]) -> dict[str, Any]:
 
 
 @router.get("/r/{pk}/recipes/several")
-def several(request: Request, who: Who, pk: int) -> Response:
+def several(request: Request, who: Who, pk: Pk) -> Response:
     """Several recipes with their own answers, worked out together."""
-    page, library = page_here(request, who, pk), library_here(request)
+    page, library = page_here(request, who, pk), library_here(request, pk)
     keys = [key for key in dict.fromkeys(request.query_params.getlist("pick")) if key in library.recipes]
     picks = [Pick(library.recipes[key], {}) for key in keys]
     own = _own(dict(request.query_params))
@@ -168,79 +176,54 @@ def several(request: Request, who: Who, pk: int) -> Response:
 
 
 @router.post("/r/{pk}/recipes/several")
-def add_several(request: Request, who: Who, posted: Form, pk: int) -> Response:
+def add_several(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Take several recipes in, in one change."""
-    library = library_here(request)
-    keys = [str(key) for key in posted.form.getlist("pick") if key in library.recipes]
-    picks = [Pick(library.recipes[key], {}) for key in keys]
-    titles = ", ".join(pick.recipe.title for pick in picks[:3]) + (f" and {len(picks) - 3} more" if picks[3:] else "")
-    _take_in(request, who.account, pk, library, picks, _own(dict(posted.form)), "", f"added from recipes: {titles}")
-    return RedirectResponse(f"/r/{pk}/jobs", status_code=303)
+    keys = dict.fromkeys(posted.many("pick"))
+    acted(request, who, pk, AddRecipes({key: {} for key in keys}, _own(_texts(posted))))
+    return on_to(f"/r/{pk}/jobs")
 
 
-def _take_in(
-    request: Request,
-    account: int,
-    pk: int,
-    library: Library,
-    picks: list[Pick],
-    own: frozenset[str],
-    reason: str,
-    told: str,
-    finding: str = "",
-    parked: str = "",
-) -> Basket:
-    """One change that takes the picks in. Raises RefitFaults; nothing is kept then."""
-    settings = settings_of(request)
-    baskets: list[Basket] = []
-
-    def edit(refit: Refit) -> Refit:
-        baskets.append(filled(library, refit, picks, own, reason))
-        changed = baskets[-1].refit
-        if any(one.id == finding for one in changed.findings):
-            changed = job_came_of(changed, finding, baskets[-1].expansions[0].job.id)
-        if any(one.id == parked for one in changed.parked):  # it waits no longer
-            rest = tuple(one for one in changed.parked if one.id != parked)
-            changed = rebuilt(changed, parked=rest)
-        return changed
-
-    if not picks:
-        raise RefitFaults([Fault("", "Tick at least one recipe first.")])
-    with transaction(settings.database_url) as session:
-        refits.change(session, pk, edit, who=account, what=told, clock=settings.clock())
-    ask_for_search(settings.database_url, pk)
-    return baskets[-1]
+def _texts(posted: Posted) -> dict[str, str]:
+    return {name: value for name, value in posted.form.items() if isinstance(value, str)}
 
 
 @router.post("/r/{pk}/recipes/bring-in")
-def bring_in(request: Request, who: Who, posted: Form, pk: int) -> Response:
-    """A recipe file in, for every refit here; or refused with every fault."""
-    settings = settings_of(request)
-    upload = posted.form.get("file")
-    if not isinstance(upload, UploadFile) or not upload.filename:
-        raise RefitFaults([Fault("", "no file was chosen; choose a recipe's .toml file first")])
-    content = upload.file.read()
-    with transaction(settings.database_url) as session:
-        key = kept_recipes.bring_in(session, content, who.account, settings.clock())
-    return RedirectResponse(f"/r/{pk}/recipes/{key}", status_code=303)
+def bring_in(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """A recipe of one's own, as a TOML file."""
+    upload = posted.upload("file")
+    try:
+        if upload is None:
+            raise RefitFaults([Fault("", "choose a file first")])
+        key = ran(request, who, BringInRecipe(upload.file.read(MOST_BYTES + 1)), pk)
+    except RefitFaults as error:
+        return _library(request, page_here(request, who, pk), faults=error.faults, status=422)
+    return on_to(f"/r/{pk}/recipes/{key}")
 
 
 @router.get("/r/{pk}/recipes/{key}.toml")
-def recipe_file(request: Request, who: Who, pk: int, key: str) -> Response:
+def recipe_file(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """A recipe as its file, to change and bring in again."""
-    with transaction(settings_of(request).database_url) as session:
-        own = kept_recipes.own_recipes(session)
+    desk = desk_of(request)
+    with desk.looking() as session:
+        desk.seen_by(session, who.account, pk)
+        own = {one.id: one.text for one in kept_recipes.own_recipes(session, pk, who.account)}
     text = own[key] if key in own else kept_recipes.shipped_text(key)
     headers = {"Content-Disposition": f'attachment; filename="{key}.toml"', "Cache-Control": "no-store"}
     return Response(text, media_type="application/toml", headers=headers)
 
 
+@router.post("/r/{pk}/recipes/{key}/give")
+def give(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """Have one's own recipe at hand in this refit too."""
+    ran(request, who, GiveRecipe(key), pk)
+    return on_to(f"/r/{pk}/recipes/{key}")
+
+
 @router.post("/r/{pk}/recipes/{key}/take-out")
-def take_out(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
-    """Forget an own recipe."""
-    with transaction(settings_of(request).database_url) as session:
-        kept_recipes.take_out(session, key)
-    return RedirectResponse(f"/r/{pk}/recipes", status_code=303)
+def take_out(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """Take an own recipe out of this refit."""
+    ran(request, who, TakeOutRecipe(key), pk)
+    return on_to(f"/r/{pk}/recipes")
 
 
 def _one(
@@ -277,35 +260,27 @@ def _typed(value: Value) -> str:
 
 
 @router.get("/r/{pk}/recipes/{key}")
-def one_recipe(request: Request, who: Who, pk: int, key: str) -> Response:
+def one_recipe(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """One recipe: its questions, and what it would do with these answers."""
-    page, library = page_here(request, who, pk), library_here(request)
+    page, library = page_here(request, who, pk), library_here(request, pk)
     return _one(request, page, library, recipe_of(library, key), dict(request.query_params))
 
 
 @router.post("/r/{pk}/recipes/{key}")
-def add_recipe(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+def add_recipe(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Take a recipe in with the answers given; what is wrong stays in the form."""
-    library = library_here(request)
-    recipe = recipe_of(library, key)
     faults: dict[str, list[str]] = {}
-    given = {name: value for name, value in posted.form.items() if isinstance(value, str)}
+    given = _texts(posted)
+    library = library_here(request, pk)
+    recipe = recipe_of(library, key)
     answers = _answers(recipe, given, faults)
     try:
         if faults:
             raise RefitFaults([Fault(name, told) for name, messages in faults.items() for told in messages])
-        basket = _take_in(
-            request,
-            who.account,
-            pk,
-            library,
-            [Pick(recipe, answers)],
-            _own(given),
-            posted.text("reason")[:200],
-            f"added “{recipe.title}” from its recipe",
-            posted.text("finding"),
-            posted.text("parked"),
+        command = AddRecipes(
+            {key: answers}, _own(given), posted.words("reason", 200), posted.text("finding"), posted.text("parked")
         )
+        done = acted(request, who, pk, command)
     except RefitFaults:
         return _one(request, page_here(request, who, pk), library, recipe, given, 422)
-    return RedirectResponse(f"/r/{pk}/jobs/{basket.expansions[0].job.id}", status_code=303)
+    return on_to(f"/r/{pk}/jobs/{done.made}")

@@ -8,32 +8,35 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Request
-from fastapi.responses import RedirectResponse, Response
-from starlette.datastructures import UploadFile
+from fastapi.responses import Response
 
 from rovask.core.recipes.places import places_of
-from rovask.core.refit import edits
+from rovask.core.refit import edits, typed
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Refit
-from rovask.core.refit.records import Kind
-from rovask.formats.bundle import is_bundle, read_bundle, write_bundle
-from rovask.formats.photo import from_kept
+from rovask.core.refit.model import Photo, Refit
+from rovask.core.refit.register import KINDS, kinds
+from rovask.core.refit.whole import Whole
+from rovask.desk.commands.refits import RemoveRefit
+from rovask.desk.importing import imported
+from rovask.formats.bundle import write_bundle
 from rovask.formats.recipe_file import library
-from rovask.formats.refit_file import read_refit, refit_from, write_refit
+from rovask.formats.refit_file import refit_from, write_refit
 from rovask.store import photos as photo_files
-from rovask.store import refits
-from rovask.store.database import transaction
 from rovask.store.errors import NotFound
+from rovask.store.records import load_aside
+from rovask.store.refits import list_refits
 from rovask.web import sheets
+from rovask.web.acting import on_to, ran
+from rovask.web.asking import Pk, actor_of, desk_of
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, settings_of
-from rovask.web.sheet_fields import FIELDS
+from rovask.web.sheet_fields import FIELDS, Field
 
 router = APIRouter()
 
 _NEW = {
-    Kind.HEADER: ("name", "haul_at", "launch_at", "currency", "budget"),
-    Kind.BOAT: (
+    "header": ("name", "haul_at", "launch_at", "currency", "budget"),
+    "boat": (
         "name",
         "rig",
         "hulls",
@@ -56,104 +59,104 @@ _NEW = {
         "berths",
         "fitted",
     ),
-    Kind.YARD: ("name", "town", "time_zone", "hours", "lift_and_launch", "lay_day"),
+    "yard": ("name", "town", "time_zone", "hours", "lift_and_launch", "lay_day"),
 }
+_CURRENCY_FIELD = Field("currency", "Currency", help="three letters, like EUR")
 
 
 @router.get("/")
 def all_refits(request: Request, who: Who) -> Response:
-    """Every refit, or what to do first when there is none."""
-    with transaction(settings_of(request).database_url) as session:
-        found = refits.list_refits(session)
-    return render(request, "refits.html", {"who": who, "refits": found, "faults": [], "file": ""})
+    """Every refit of one's own, or what to do first when there is none."""
+    return _list(request, who)
+
+
+def _list(request: Request, who: Who, faults: tuple[Fault, ...] = (), file: str = "", status: int = 200) -> Response:
+    with desk_of(request).looking() as session:
+        found = list_refits(session, who.account)
+    return render(request, "refits.html", {"who": who, "refits": found, "faults": faults, "file": file}, status)
 
 
 @router.post("/import")
 def import_refit(request: Request, who: Who, posted: Form) -> Response:
     """A refit file in: whole, or refused with every fault listed."""
-    settings = settings_of(request)
-    upload = posted.form.get("file")
-    name = upload.filename or "" if isinstance(upload, UploadFile) else ""
+    upload = posted.upload("file")
+    name = typed.shown_name(upload.filename or "") if upload is not None else ""
     try:
-        if not isinstance(upload, UploadFile) or not name:
+        if upload is None:
             raise RefitFaults([Fault("", "no file was chosen; choose a .refit.json file first")])
-        content = upload.file.read()
-        refit, photos = read_bundle(content) if is_bundle(content) else (read_refit(content), {})
-        for data in photos.values():
-            photo_files.keep(settings.state, from_kept(data))
+        kept = imported(desk_of(request), actor_of(who), upload.file, name)
     except RefitFaults as error:
-        with transaction(settings.database_url) as session:
-            found = refits.list_refits(session)
-        context = {"who": who, "refits": found, "faults": error.faults, "file": name}
-        return render(request, "refits.html", context, 422)
-    with transaction(settings.database_url) as session:
-        kept = refits.add(session, refit, who=who.account, what=f"imported {name}", clock=settings.clock())
-    return RedirectResponse(f"/r/{kept.pk}/morning", status_code=303)
+        return _list(request, who, error.faults, name, 422)
+    return on_to(f"/r/{kept.pk}/morning")
+
+
+def _whole(request: Request, who: Who, pk: int) -> Whole:
+    desk = desk_of(request)
+    with desk.looking() as session:
+        refit = desk.seen_by(session, who.account, pk).kept.refit
+        return Whole(refit, {kind.name: load_aside(session, pk, kind) for kind in kinds(aside=True)})
 
 
 @router.get("/r/{pk}/export")
-def export_refit(request: Request, who: Who, pk: int) -> Response:
+def export_refit(request: Request, who: Who, pk: Pk) -> Response:
     """The whole refit as a file."""
-    with transaction(settings_of(request).database_url) as session:
-        refit = refits.load(session, pk).refit
-    return Response(
-        write_refit(refit),
-        media_type="application/json",
-        headers={
-            "Content-Disposition": f'attachment; filename="{_file_name(refit)}.refit.json"',
-            "Cache-Control": "no-store",
-        },
-    )
+    whole = _whole(request, who, pk)
+    headers = {
+        "Content-Disposition": f'attachment; filename="{_file_name(whole.refit)}.refit.json"',
+        "Cache-Control": "no-store",
+    }
+    return Response(write_refit(whole), media_type="application/json", headers=headers)
 
 
 @router.get("/r/{pk}/bundle")
-def export_bundle(request: Request, who: Who, pk: int) -> Response:
+def export_bundle(request: Request, who: Who, pk: Pk) -> Response:
     """The whole refit with its photos as one zip."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        refit = refits.load(session, pk).refit
+    whole = _whole(request, who, pk)
     photos = {}
-    for photo in refit.photos:
+    for photo in whole.of(Photo):
         try:
-            photos[photo.sha256] = photo_files.content(settings.state, photo.sha256)
+            photos[photo.sha256] = photo_files.content(settings_of(request).state, photo.sha256)
         except NotFound:
             continue  # a file that is gone can't be sent; the refit still names it
     headers = {
-        "Content-Disposition": f'attachment; filename="{_file_name(refit)}.refit.zip"',
+        "Content-Disposition": f'attachment; filename="{_file_name(whole.refit)}.refit.zip"',
         "Cache-Control": "no-store",
     }
-    return Response(write_bundle(refit, photos), media_type="application/zip", headers=headers)
+    return Response(write_bundle(whole, photos), media_type="application/zip", headers=headers)
 
 
 def _file_name(refit: Refit) -> str:
     return re.sub(r"[^a-z0-9]+", "-", refit.name.lower()).strip("-") or "refit"
 
 
-def _parts(values: dict[Kind, dict[str, Any]], faults: dict[str, list[str]]) -> list[dict[str, Any]]:
+def _fields(kind: str) -> tuple[Field, ...]:
+    """The fields of a sheet of a new refit; its currency is chosen here and later changed by an act of its own."""
+    return (*FIELDS[kind], _CURRENCY_FIELD) if kind == "header" else FIELDS[kind]
+
+
+def _parts(values: dict[str, dict[str, Any]], faults: dict[str, list[str]]) -> list[dict[str, Any]]:
     """The fields of the new-refit form, under names made unique by their kind."""
-    rows = []
-    for kind, names in _NEW.items():
-        for field in FIELDS[kind]:
-            if field.name in names:
-                rows.append(
-                    {
-                        "kind": kind.value,
-                        "field": field,
-                        "name": f"{kind.value}-{field.name}",
-                        "value": values[kind][field.name],
-                        "faults": faults.get(f"{kind.value}-{field.name}", []),
-                    }
-                )
-    return rows
+    return [
+        {
+            "kind": kind,
+            "field": field,
+            "name": f"{kind}-{field.name}",
+            "value": values[kind][field.name],
+            "faults": faults.get(f"{kind}-{field.name}", []),
+        }
+        for kind, names in _NEW.items()
+        for field in _fields(kind)
+        if field.name in names
+    ]
 
 
-def _defaults() -> dict[Kind, dict[str, Any]]:
-    values: dict[Kind, dict[str, Any]] = {
-        kind: {field.name: "" if field.name in names else None for field in FIELDS[kind]}
+def _defaults() -> dict[str, dict[str, Any]]:
+    values: dict[str, dict[str, Any]] = {
+        kind: {field.name: "" if field.name in names else None for field in _fields(kind)}
         for kind, names in _NEW.items()
     }
-    values[Kind.HEADER] |= {"currency": "EUR"}
-    values[Kind.BOAT] |= {
+    values["header"] |= {"currency": "EUR"}
+    values["boat"] |= {
         "hull_material": "grp",
         "keel": "fin",
         "rudder": "skeg",
@@ -170,7 +173,7 @@ def _defaults() -> dict[Kind, dict[str, Any]]:
         "berths": "4",
         "fitted": ["gas", "stanchions"],
     }
-    values[Kind.YARD] |= {"time_zone": "Europe/Lisbon", "hours": "mon-sat 07:00-20:00", "free_days": "0"}
+    values["yard"] |= {"time_zone": "Europe/Lisbon", "hours": "mon-sat 07:00-20:00", "free_days": "0"}
     return values
 
 
@@ -191,24 +194,18 @@ def new_page(request: Request, who: Who) -> Response:
 @router.post("/new")
 def new_refit(request: Request, who: Who, posted: Form) -> Response:
     """A new refit with the places of its boat and its owners, ready for its first job."""
-    settings = settings_of(request)
     values = _defaults()
     for kind, names in _NEW.items():
-        values[kind] |= {
-            name: posted.text(f"{kind.value}-{name}") for name in names if f"{kind.value}-{name}" in posted.form
-        }
-    values[Kind.BOAT]["fitted"] = [str(value) for value in posted.form.getlist("boat-fitted")]
-    owner = posted.text("owner").strip()
+        values[kind] |= {name: posted.text(f"{kind}-{name}") for name in names if f"{kind}-{name}" in posted.form}
+    values["boat"]["fitted"] = list(posted.many("boat-fitted"))
+    owner, second = posted.text("owner").strip(), posted.text("second").strip()
     faults: dict[str, list[str]] = {}
-    try:
-        zone = ZoneInfo(values[Kind.YARD]["time_zone"].strip() or "UTC")
-    except (KeyError, ValueError, OSError):
-        zone = ZoneInfo("UTC")
-    data: dict[Kind, dict[str, Any]] = {}
+    data: dict[str, dict[str, Any]] = {}
+    zone, currency = _zone(values["yard"]["time_zone"]), _currency(values["header"]["currency"])
+    values["header"]["currency"] = values["header"]["currency"].strip().upper()
     for kind in _NEW:
-        data[kind], wrong = sheets.read(kind, values[kind], zone)
-        faults |= {f"{kind.value}-{name}": messages for name, messages in wrong.items()}
-    second = posted.text("second").strip()
+        data[kind], wrong = sheets.read(KINDS[kind], values[kind], zone, currency, _fields(kind))
+        faults |= {f"{kind}-{name}": messages for name, messages in wrong.items()}
     refit = _started(data, [owner, second] if second else [owner], faults)
     if refit is None:
         context = {
@@ -220,25 +217,29 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
             "owner_faults": faults.get("owner", []),
         }
         return render(request, "new.html", context, 422)
-    with transaction(settings.database_url) as session:
-        kept = refits.add(session, refit, who=who.account, what="began the refit", clock=settings.clock())
-    return RedirectResponse(f"/r/{kept.pk}/jobs", status_code=303)
+    kept = desk_of(request).add(actor_of(who), Whole(refit), "began the refit")
+    return on_to(f"/r/{kept.pk}/jobs")
 
 
-def _started(data: dict[Kind, dict[str, Any]], owners: list[str], faults: dict[str, list[str]]) -> Refit | None:
+def _zone(text: str) -> ZoneInfo:
+    try:
+        return ZoneInfo(text.strip() or "UTC")
+    except (KeyError, ValueError, OSError):
+        return ZoneInfo("UTC")
+
+
+def _currency(text: str) -> str:
+    """The currency amounts are read in; of one there isn't the form complains by itself."""
+    return text.strip().upper() if re.fullmatch(r"[A-Za-z]{3}", text.strip()) else "EUR"
+
+
+def _started(data: dict[str, dict[str, Any]], owners: list[str], faults: dict[str, list[str]]) -> Refit | None:
     """The new refit, or None with its faults added, each under the form's own field name."""
-    boat = {name: value for name, value in data[Kind.BOAT].items() if value is not None}
-    yard = {name: value for name, value in data[Kind.YARD].items() if value is not None}
-    header = {name: value for name, value in data[Kind.HEADER].items() if value is not None}
+    given = {kind: {name: value for name, value in data[kind].items() if value is not None} for kind in _NEW}
     week = ["mon", "tue", "wed", "thu", "fri", "sat"]
     shifts = [{"days": week, "start": "08:00", "end": "17:00"}]
-    whole = header | {
-        "boat": boat,
-        "yard": yard,
-        "people": [
-            {"id": f"p-{secrets.token_hex(3)}", "name": owner, "role": "owner", "hours": shifts} for owner in owners
-        ],
-    }
+    people = [{"id": f"p-{secrets.token_hex(3)}", "name": owner, "role": "owner", "hours": shifts} for owner in owners]
+    whole = given["header"] | {"boat": given["boat"], "yard": given["yard"], "people": people}
     try:
         refit = refit_from(whole)
     except RefitFaults as error:
@@ -249,7 +250,7 @@ def _started(data: dict[Kind, dict[str, Any]], owners: list[str], faults: dict[s
             elif top in ("boat", "yard") and rest:
                 name = f"{top}-{rest.partition('[')[0].partition('.')[0]}"
             else:
-                name = f"header-{top}" if top in _NEW[Kind.HEADER] else ""
+                name = f"header-{top}" if top in _NEW["header"] else ""
             if name == "" or name not in faults:
                 faults.setdefault(name, []).append(fault.message)
         return None
@@ -257,13 +258,7 @@ def _started(data: dict[Kind, dict[str, Any]], owners: list[str], faults: dict[s
 
 
 @router.post("/r/{pk}/remove")
-def remove_refit(request: Request, who: Who, posted: Form, pk: int) -> Response:
+def remove_refit(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Remove a refit for good, once its name was typed."""
-    with transaction(settings_of(request).database_url) as session:
-        kept = refits.load(session, pk)
-        if posted.text("name").strip() != kept.refit.name:
-            raise RefitFaults(
-                [Fault("", f"Type the name “{kept.refit.name}” to remove it for good. Nothing was removed.")]
-            )
-        refits.remove(session, pk)
-    return RedirectResponse("/", status_code=303)
+    ran(request, who, RemoveRefit(posted.text("name")), pk)
+    return on_to("/")

@@ -2,69 +2,48 @@
 
 from __future__ import annotations
 
-import secrets
-from collections.abc import Callable
-from dataclasses import dataclass
-from datetime import datetime
-
 from fastapi import APIRouter, Request
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import Response
 
+from rovask.core.books.money import Money
 from rovask.core.plan.explain.first_look import LookBy, looks
-from rovask.core.recipes.expand import Library
-from rovask.core.recipes.likely import likely_recipes
-from rovask.core.recipes.preview import Pick, filled, preview
-from rovask.core.recipes.recipe import Recipe
+from rovask.core.recipes.ways import proposed
+from rovask.core.refit import typed
 from rovask.core.refit.choices import Severity, UnknownState
-from rovask.core.refit.edits import put
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Finding, Refit
-from rovask.core.refit.records import Kind
-from rovask.core.refit.seen_edits import look_again, look_at, real_finding, real_work, settle_unknown
+from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.model import Decision, Photo
+from rovask.core.refit.register import kind_of
+from rovask.desk.commands.seen import Found, LookAgain, LookAt, SettleFinding, SettleUnknown
 from rovask.store import photos as photo_files
-from rovask.store import refits
-from rovask.store.database import transaction
 from rovask.store.errors import NotFound
+from rovask.store.recipes import library_for
+from rovask.store.records import load_aside
+from rovask.web.acting import acted, back_to, faults_of_form, on_to, picture_in, refuse
+from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.boat.drawing import open_findings
-from rovask.web.page import Page, effect_of, page_here
-from rovask.web.photos import photo_in, with_photo
+from rovask.web.costly import worked_once
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
-from rovask.web.routes.recipes import library_here
-from rovask.web.security import Form, Posted, Who, local_path, settings_of
-from rovask.work.queue import ask_for_search
+from rovask.web.security import Form, Posted, Who, settings_of
 
 router = APIRouter()
 
-TRIED = 3  # recipes whose effect is worked out beside a finding
 _SEVERITIES = {one.value: one for one in Severity}
-
-
-def changed(request: Request, pk: int, account: int, told: str, edit: Callable[[Refit, datetime], Refit]) -> None:
-    """One change of a refit at its own present moment, and a search for a better plan after it."""
-    settings = settings_of(request)
-    clock = settings.clock()
-    with transaction(settings.database_url) as session:
-        now = refits.load(session, pk).now(clock).replace(microsecond=0)
-        refits.change(session, pk, lambda refit: edit(refit, now), who=account, what=told, clock=clock)
-    ask_for_search(settings.database_url, pk)
-
-
-def token(prefix: str) -> str:
-    """An id that nothing else has."""
-    return f"{prefix}-{secrets.token_hex(4)}"
+_STATES = {"real": UnknownState.REAL, "open": UnknownState.OPEN, "nothing": UnknownState.VANISHED}
+MOST_READING = 1e6
 
 
 @router.get("/r/{pk}/photo/{key}.jpg")
-def photo(request: Request, who: Who, pk: int, key: str, small: str = "") -> Response:
+def photo(request: Request, who: Who, pk: Pk, key: RecordId, small: str = "") -> Response:
     """A photo of this refit."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        refit = refits.load(session, pk).refit
-    found = next((one for one in refit.photos if one.id == key), None)
-    if found is None:
+    desk = desk_of(request)
+    with desk.looking() as session:
+        desk.seen_by(session, who.account, pk)
+        found = load_aside(session, pk, kind_of(Photo), [key])
+    if not found:
         raise NotFound("This photo is gone; somebody removed it meanwhile.")
-    data = photo_files.content(settings.state, found.sha256, bool(small))
-    headers = {"Cache-Control": "private, max-age=86400", "ETag": f'"{found.sha256}"'}
+    data = photo_files.content(settings_of(request).state, found[0].sha256, bool(small))
+    headers = {"Cache-Control": "private, max-age=86400", "ETag": f'"{found[0].sha256}"'}
     return Response(data, media_type="image/jpeg", headers=headers)
 
 
@@ -72,10 +51,9 @@ def photo(request: Request, who: Who, pk: int, key: str, small: str = "") -> Res
 
 
 @router.get("/r/{pk}/look")
-def first_look(request: Request, who: Who, pk: int) -> Response:
+def first_look(request: Request, who: Who, pk: Pk) -> Response:
     """The walk round her, in walking order."""
-    page = page_here(request, who, pk)
-    return _look_page(request, page, {})
+    return _look_page(request, page_here(request, who, pk, aside=(Photo,)), {})
 
 
 def _look_page(
@@ -98,36 +76,23 @@ def _look_page(
 
 
 @router.post("/r/{pk}/look/{key}")
-def looked(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+def looked(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Note what was seen of one thing."""
-    verdict = _SEVERITIES.get(posted.text("verdict"))
-    text = posted.text("reading").strip().replace(",", ".")
     try:
-        reading = _number(text)
-        picture = photo_in(request, posted)
-        page = page_here(request, who, pk)
-        title = next((one.title for one in page.refit.inspections if one.id == key), "a thing")
-
-        def edit(refit: Refit, now: datetime) -> Refit:
-            refit, photo_id = with_photo(refit, picture, title, now)
-            return look_at(
-                refit,
-                key,
-                now,
-                verdict=verdict,
-                reading=reading,
-                note=posted.text("note").strip(),
-                finding_id=f"look-{key}"[:40],
-                photo=photo_id,
-            )
-
-        changed(request, pk, who.account, f"looked at “{title}”", edit)
+        command = LookAt(
+            inspection=key,
+            verdict=_SEVERITIES.get(posted.text("verdict")),
+            reading=_reading(posted.text("reading")),
+            note=posted.words("note", 4000),
+            picture=picture_in(posted),
+        )
+        acted(request, who, pk, command)
     except RefitFaults as error:
-        faults = {fault.path: [fault.message] for fault in error.faults}
-        return _look_page(request, page_here(request, who, pk), faults | _typed(posted), 422, key)
+        page = page_here(request, who, pk, aside=(Photo,))
+        return _look_page(request, page, faults_of_form(error) | _typed(posted), 422, key)
     page = page_here(request, who, pk)
     following = next((row.inspection.id for row in looks(page.refit, page.plan) if row.inspection.verdict is None), key)
-    return RedirectResponse(f"/r/{pk}/look#{following}", status_code=303)
+    return on_to(f"/r/{pk}/look#{following}")
 
 
 def _typed(posted: Posted) -> dict[str, list[str]]:
@@ -135,168 +100,109 @@ def _typed(posted: Posted) -> dict[str, list[str]]:
     return {f"typed-{name}": [posted.text(name)] for name in ("reading", "note", "title", "place", "severity")}
 
 
-def _number(text: str) -> float | None:
-    if not text:
+def _reading(text: str) -> float | None:
+    if not text.strip():
         return None
     try:
-        value = float(text)
-    except ValueError:
-        value = -1.0
-    if not 0 <= value <= 1e6:
-        raise RefitFaults([Fault("reading", f"“{text}” is not a reading; type a number")])
-    return value
+        return typed.number(text, 0, MOST_READING)
+    except ValueError as error:
+        raise refuse(f"{error}; type the reading as a number", "reading") from None
 
 
 @router.post("/r/{pk}/look/{key}/again")
-def to_look_again(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+def to_look_again(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Take back what was seen of one thing."""
-    changed(request, pk, who.account, "will look again", lambda refit, now: look_again(refit, key))
-    return RedirectResponse(f"/r/{pk}/look#{key}", status_code=303)
+    acted(request, who, pk, LookAgain(key))
+    return on_to(f"/r/{pk}/look#{key}")
 
 
 # Found something
 
 
 @router.get("/r/{pk}/found")
-def found_page(request: Request, who: Who, pk: int, place: str = "") -> Response:
+def found_page(request: Request, who: Who, pk: Pk, place: str = "") -> Response:
     """Found something: where, how bad, and that is enough."""
     page = page_here(request, who, pk)
     return render(request, "found.html", page.context(place=place, faults={}, typed={}))
 
 
 @router.post("/r/{pk}/found")
-def found(request: Request, who: Who, posted: Form, pk: int) -> Response:
+def found(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Keep a finding; its page then proposes what may come of it."""
-    page = page_here(request, who, pk)
-    where = posted.text("place") if posted.text("place") in page.refit.place_by_id else None
-    severity = _SEVERITIES.get(posted.text("severity"), Severity.WATCH)
-    place = page.refit.place_by_id[where].name.lower() if where else "the boat"
-    title = posted.text("title").strip()[:120] or f"Something at {place}"
-    key = token("f")
     try:
-        picture = photo_in(request, posted)
-
-        def edit(refit: Refit, now: datetime) -> Refit:
-            refit, photo_id = with_photo(refit, picture, title, now)
-            finding = Finding(
-                id=key,
-                title=title,
-                place=where,
-                severity=severity,
-                note=posted.text("note").strip()[:4000],
-                at=now,
-                photos=(photo_id,) if photo_id else (),
-            )
-            return put(refit, Kind.FINDING, finding)
-
-        changed(request, pk, who.account, f"found: {title}", edit)
+        command = Found(
+            picture=picture_in(posted),
+            place=posted.text("place"),
+            severity=_SEVERITIES.get(posted.text("severity"), Severity.WATCH),
+            title=posted.words("title", 120),
+            note=posted.words("note", 4000),
+        )
+        done = acted(request, who, pk, command)
     except RefitFaults as error:
+        page = page_here(request, who, pk)
         context = page.context(
             place=posted.text("place"),
-            faults={fault.path: [fault.message] for fault in error.faults},
+            faults=faults_of_form(error),
             typed={name: posted.text(name) for name in ("title", "note", "severity")},
         )
         return render(request, "found.html", context, 422)
-    return RedirectResponse(f"/r/{pk}/finding/{key}", status_code=303)
-
-
-@dataclass(frozen=True, slots=True)
-class Proposal:
-    """A recipe that may answer a finding, with what it would do where that was worked out."""
-
-    recipe: Recipe
-    effect: str = ""
-    tone: str = ""
-    money: int = 0
-    hours: float = 0
-
-
-def proposed(library: Library, page: Page, finding: Finding, tried: int = TRIED) -> list[Proposal]:
-    """Recipes for where it was found, the likeliest first; the first ``tried`` are worked out on the plan."""
-    found = likely_recipes(library.recipes.values(), page.refit, finding)
-    return [_worked_out(library, page, recipe) if at < tried else Proposal(recipe) for at, recipe in enumerate(found)]
-
-
-def _worked_out(library: Library, page: Page, recipe: Recipe) -> Proposal:
-    try:
-        look = preview(page.refit, filled(library, page.refit, [Pick(recipe, {})]), page.planned)
-    except RefitFaults:
-        return Proposal(recipe)
-    effect, tone = effect_of(look.before.verdict, look.after.verdict)
-    return Proposal(recipe, effect, tone, look.money, look.hours)
+    return on_to(f"/r/{pk}/finding/{done.made}")
 
 
 @router.get("/r/{pk}/finding/{key}")
-def one_finding(request: Request, who: Who, pk: int, key: str) -> Response:
+def one_finding(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """A finding, and what may come of it."""
-    page, library = page_here(request, who, pk), library_here(request)
+    page = page_here(request, who, pk, aside=(Photo,))
     row = next((one for one in page.refit.findings if one.id == key), None)
     if row is None:
         raise NotFound("This finding is gone; somebody removed it meanwhile.")
     jobs = [job for job in page.refit.jobs if job.id in row.jobs]
-    context = page.context(finding=row, jobs=jobs, proposals=proposed(library, page, row) if not row.settled else [])
-    return render(request, "finding.html", context)
+    proposals = [] if row.settled else worked_once(page, f"finding {key}", lambda: _proposals(request, page, key))
+    return render(request, "finding.html", page.context(finding=row, jobs=jobs, proposals=proposals))
+
+
+def _proposals(request: Request, page: Page, key: str):  # type: ignore[no-untyped-def]
+    with desk_of(request).looking() as session:
+        library = library_for(session, page.kept.pk)
+    finding = next(one for one in page.refit.findings if one.id == key)
+    return proposed(library, page.refit, page.planned, finding)
 
 
 @router.post("/r/{pk}/finding/{key}/settle")
-def settle(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+def settle(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """A finding is settled, or open again."""
-    open_again = posted.text("way") == "open"
-
-    def edit(refit: Refit, now: datetime) -> Refit:
-        row = next((one for one in refit.findings if one.id == key), None)
-        if row is None:
-            raise RefitFaults([Fault("", "This finding is gone; somebody removed it meanwhile.")])
-        return put(refit, Kind.FINDING, row.model_copy(update={"settled": not open_again}))
-
-    changed(request, pk, who.account, "opened a finding again" if open_again else "settled a finding", edit)
-    return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/finding/{key}"), status_code=303)
+    acted(request, who, pk, SettleFinding(key, posted.text("way") != "open"))
+    return back_to(posted, f"/r/{pk}/finding/{key}")
 
 
 @router.get("/r/{pk}/findings")
-def findings(request: Request, who: Who, pk: int) -> Response:
+def findings(request: Request, who: Who, pk: Pk) -> Response:
     """Everything found, and everything nobody knows yet."""
-    page = page_here(request, who, pk)
+    page = page_here(request, who, pk, aside=(Decision,))
     refit = page.refit
     at = page.plan.by_task()
     unknowns = sorted(
         refit.unknowns,
         key=lambda one: (one.state != "open", at[one.task].start.timestamp() if one.task in at else 9e12),
     )
+    still_open = [one for one in refit.unknowns if one.state is UnknownState.OPEN]
     context = page.context(
         open=open_findings(refit),
         settled=[one for one in refit.findings if one.settled],
         unknowns=unknowns,
+        decisions=page.aside["decision"],
         at=at,
-        expected_money=round(sum(one.chance * one.money for one in refit.unknowns if one.state == "open")),
-        expected_hours=sum(one.chance * one.hours for one in refit.unknowns if one.state == "open"),
+        expected_money=Money(round(sum(one.chance * one.money for one in still_open)), refit.currency),
+        expected_hours=sum(one.chance * one.hours for one in still_open),
     )
     return render(request, "findings.html", context)
 
 
 @router.post("/r/{pk}/unknown/{key}/settle")
-def settle_one(request: Request, who: Who, posted: Form, pk: int, key: str) -> Response:
+def settle_one(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """An unknown was looked at: nothing there, or it is real; or it is open again."""
-    way = posted.text("way")
-    page = page_here(request, who, pk)
-    row = next((one for one in page.refit.unknowns if one.id == key), None)
-    title = row.title if row else "unknown"
-    found = token("f")
-    if way == "real":
-        told = f"found it real: {title}"
-
-        def edit(refit: Refit, now: datetime) -> Refit:
-            if row is not None and row.recipe:
-                return real_finding(refit, key, found, now)
-            return real_work(refit, key, token("t"), token("l"))
-    else:
-        state = UnknownState.OPEN if way == "open" else UnknownState.VANISHED
-        told = f"opened again: {title}" if way == "open" else f"found nothing of it: {title}"
-
-        def edit(refit: Refit, now: datetime) -> Refit:
-            return settle_unknown(refit, key, state)
-
-    changed(request, pk, who.account, told, edit)
-    if way == "real" and row is not None and row.recipe:
-        return RedirectResponse(f"/r/{pk}/recipes/{row.recipe}?finding={found}", status_code=303)
-    return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/findings#unknown"), status_code=303)
+    done = acted(request, who, pk, SettleUnknown(key, _STATES.get(posted.text("way"), UnknownState.VANISHED)))
+    if done.made:
+        recipe = next(one.recipe for one in done.kept.refit.unknowns if one.id == key)
+        return on_to(f"/r/{pk}/recipes/{recipe}?finding={done.made}")
+    return back_to(posted, f"/r/{pk}/findings#unknown")

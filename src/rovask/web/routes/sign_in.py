@@ -1,17 +1,55 @@
-"""Signing in and out, one-time links, the light."""
+"""Signing in and out, links that work once, one's password and sessions, the light."""
 
 from __future__ import annotations
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from rovask.core.refit import typed
+from rovask.desk.command import Actor
+from rovask.desk.commands.accounts import EndSession, Entry, MakeDeviceLink, SetPassword, SignIn, UseLink
+from rovask.desk.limits import Limits
 from rovask.store import accounts
-from rovask.store.database import transaction
-from rovask.store.errors import SignInRefused
+from rovask.store.accounts import LinkView
+from rovask.store.errors import SignInRefused, TooMany
+from rovask.web.acting import on_to, ran
+from rovask.web.asking import desk_of
 from rovask.web.rendering import LIGHT_COOKIE, LIGHTS, render
-from rovask.web.security import COOKIE, Form, OpenForm, Who, local_path, maybe_signed_in, set_cookie, settings_of
+from rovask.web.security import (
+    COOKIE,
+    DEVICE_COOKIE,
+    Form,
+    OpenForm,
+    Who,
+    is_secure,
+    local_path,
+    maybe_signed_in,
+    set_cookie,
+)
 
 router = APIRouter()
+
+NOBODY = Actor(None, "")  # somebody who is not signed in yet
+
+
+def _address(request: Request) -> str:
+    return request.client.host if request.client else ""
+
+
+def _limits(request: Request) -> Limits:
+    limits: Limits = request.app.state.limits
+    return limits
+
+
+def _agent(request: Request) -> str:
+    return request.headers.get("user-agent", "")
+
+
+def _page(request: Request, fault: str, name: str, next_: str, status: int = 200) -> Response:
+    secure_only = is_secure(request) and request.url.scheme != "https"
+    return render(
+        request, "sign_in.html", {"fault": fault, "name": name, "next": next_, "secure_only": secure_only}, status
+    )
 
 
 @router.get("/sign-in")
@@ -19,55 +57,76 @@ def sign_in_page(request: Request, next: str = "/") -> Response:
     """The sign-in form."""
     if maybe_signed_in(request):
         return RedirectResponse(local_path(next), status_code=303)
-    return render(request, "sign_in.html", {"fault": "", "name": "", "next": local_path(next)})
+    return _page(request, "", "", local_path(next))
 
 
 @router.post("/sign-in")
 def sign_in(request: Request, posted: OpenForm) -> Response:
     """Name and password in, a session out."""
-    settings = settings_of(request)
-    name, next_ = posted.text("name"), local_path(posted.text("next", "/"))
+    name, next_ = posted.text("name")[:200], local_path(posted.text("next", "/"))
+    desk, address = desk_of(request), _address(request)
     try:
-        with transaction(settings.database_url) as session:
-            token = accounts.sign_in(session, name, posted.text("password"), settings.clock())
+        with desk.looking() as session:
+            known = accounts.is_known_device(session, request.cookies.get(DEVICE_COOKIE, ""), name)
+        _limits(request).before_sign_in(name, address, known=known)
+        entry: Entry = desk.run(NOBODY, SignIn(name, posted.text("password"), _agent(request)))
     except SignInRefused as error:
-        return render(request, "sign_in.html", {"fault": str(error), "name": name, "next": next_}, 422)
+        return _page(request, str(error), name, next_, 422)
+    except TooMany as error:
+        return _page(request, str(error), name, next_, 429)
+    _limits(request).signed_in(name, address)
     response = RedirectResponse(next_, status_code=303)
-    set_cookie(response, token, settings)
+    set_cookie(request, response, entry)
     return response
 
 
 @router.get("/come-aboard/{token}")
 def link_page(request: Request, token: str) -> Response:
-    """What a one-time link shows; only its button uses it up, so that a preview does not."""
-    settings = settings_of(request)
+    """What a link is for; only its button uses it up, so that a preview does not."""
+    return _link_page(request, token)
+
+
+def _link_page(request: Request, token: str, name: str = "", fault: str = "", status: int = 200) -> Response:
+    desk = desk_of(request)
     try:
-        with transaction(settings.database_url) as session:
-            name = accounts.link_owner(session, token, settings.clock())
-    except SignInRefused as error:
-        return render(request, "sign_in.html", {"fault": str(error), "name": "", "next": "/"}, 410)
-    return render(request, "come_aboard.html", {"name": name, "token": token})
+        _limits(request).before_link(_address(request))
+        with desk.looking() as session:
+            view: LinkView = accounts.look_at_link(session, token, desk.settings.clock())
+            refit = desk.seen_by(session, None, view.refit).kept.refit.name if view.refit is not None else ""
+    except (SignInRefused, TooMany) as error:
+        return _page(request, str(error), "", "/", 410)
+    context = {
+        "view": view,
+        "refit_name": refit,
+        "token": token,
+        "name": name or view.name,
+        "fault": fault,
+        "visitor": maybe_signed_in(request),
+    }
+    return render(request, "come_aboard.html", context, status)
 
 
 @router.post("/come-aboard/{token}")
 def use_link(request: Request, token: str, posted: OpenForm) -> Response:
-    """Use the link: signed in, once."""
-    settings = settings_of(request)
+    """Use the link: signed in once, or a member of a refit from now on."""
+    name = posted.text("name")
+    who = maybe_signed_in(request) if posted.text("as") == "me" else None
     try:
-        with transaction(settings.database_url) as session:
-            cookie = accounts.use_link(session, token, settings.clock())
-    except SignInRefused as error:
-        return render(request, "sign_in.html", {"fault": str(error), "name": "", "next": "/"}, 410)
-    response = RedirectResponse("/", status_code=303)
-    set_cookie(response, cookie, settings)
+        _limits(request).before_link(_address(request))
+        entry: Entry = desk_of(request).run(NOBODY, UseLink(token, name, who, _agent(request)))
+    except (SignInRefused, TooMany) as error:
+        return _page(request, str(error), "", "/", 410)
+    except ValueError as error:
+        return _link_page(request, token, name, str(error), 422)
+    response = RedirectResponse(f"/r/{entry.refit}/morning" if entry.refit else "/", status_code=303)
+    set_cookie(request, response, entry)
     return response
 
 
 @router.post("/sign-out")
 def sign_out(request: Request, who: Who, posted: Form) -> Response:
     """End this browser's session."""
-    with transaction(settings_of(request).database_url) as session:
-        accounts.sign_out(session, who)
+    ran(request, who, EndSession(who, who.session))
     response = RedirectResponse("/sign-in", status_code=303)
     response.delete_cookie(COOKIE, path="/")
     return response
@@ -75,40 +134,51 @@ def sign_out(request: Request, who: Who, posted: Form) -> Response:
 
 @router.get("/access")
 def access_page(request: Request, who: Who) -> Response:
-    """Who may sign in, a password of one's own, links for others."""
+    """One's own password, browsers, and a link for another device."""
     return _access(request, who)
 
 
 @router.post("/access/password")
 def set_password(request: Request, who: Who, posted: Form) -> Response:
-    """Set one's own password."""
+    """Set one's own password; the old one is asked for."""
     try:
-        with transaction(settings_of(request).database_url) as session:
-            accounts.set_password(session, who.account, posted.text("password"))
+        _limits(request).before_sign_in(who.name, _address(request), known=True)
+        device = ran(request, who, SetPassword(who, posted.text("old"), posted.text("password")))
+    except TooMany as error:
+        return _access(request, who, fault=str(error), status=429)
     except ValueError as error:
         return _access(request, who, fault=str(error), status=422)
-    return _access(request, who, said="Your password is set. It works from the next sign-in on.")
+    said = "Your password is set. Every other browser of yours has been signed out."
+    response = _access(request, who, said=said)
+    set_cookie(request, response, Entry("", str(device)))
+    return response
 
 
 @router.post("/access/link")
-def invite(request: Request, who: Who, posted: Form) -> Response:
-    """A one-time link for somebody else, or for oneself on another device."""
-    settings = settings_of(request)
+def device_link(request: Request, who: Who, posted: Form) -> Response:
+    """A link for oneself on another device."""
+    token = ran(request, who, MakeDeviceLink(who))
+    return _access(request, who, link=f"{request.base_url}come-aboard/{token}")
+
+
+@router.post("/access/sessions/end")
+def end_session(request: Request, who: Who, posted: Form) -> Response:
+    """End one of one's own sessions."""
     try:
-        with transaction(settings.database_url) as session:
-            account = accounts.account_named(session, posted.text("name"), settings.clock())
-            token = accounts.make_link(session, account, settings.clock())
-            name = account.name
-    except ValueError as error:
-        return _access(request, who, link_fault=str(error), name=posted.text("name"), status=422)
-    return _access(request, who, link=f"{request.base_url}come-aboard/{token}", link_for=name)
+        number = typed.whole(posted.text("session"), 1)
+    except ValueError:
+        return _access(request, who, fault="Choose which of them is to end.", status=422)
+    ran(request, who, EndSession(who, number))
+    return on_to("/sign-in" if number == who.session else "/access")
 
 
 def _access(request: Request, who: Who, status: int = 200, **more: str) -> Response:
-    with transaction(settings_of(request).database_url) as session:
-        names = accounts.account_names(session)
-    context = {"fault": "", "link_fault": "", "said": "", "link": "", "link_for": "", "name": ""} | more
-    return render(request, "access.html", context | {"who": who, "names": names}, status)
+    desk = desk_of(request)
+    with desk.looking() as session:
+        sessions = accounts.sessions_of(session, who, desk.settings.clock())
+        now = accounts.who_is(session, request.cookies.get(COOKIE, ""), desk.settings.clock())
+    context = {"fault": "", "said": "", "link": ""} | more
+    return render(request, "access.html", context | {"who": now or who, "sessions": sessions}, status)
 
 
 @router.post("/light/{light}")

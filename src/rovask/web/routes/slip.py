@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
+from threading import Lock
 from typing import Annotated
 
+from cachetools import LRUCache
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, Field, field_validator
@@ -13,13 +15,12 @@ from rovask.core.plan.explain.gains import gains
 from rovask.core.plan.explain.moves import moved_near, moves
 from rovask.core.plan.explain.why import holds
 from rovask.core.plan.result import Plan, Verdict
-from rovask.store.cache import LRU
-from rovask.store.database import transaction
-from rovask.store.refits import plan_before
+from rovask.core.refit import typed
+from rovask.web.asking import Pk
 from rovask.web.assets import chart_style
-from rovask.web.page import Page, open_page, page_here
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render, templates
-from rovask.web.security import Who, settings_of
+from rovask.web.security import Who
 from rovask.web.slip.chart import View, draw, whole_view
 from rovask.web.slip.marks import Chart
 from rovask.web.spelling import moment_text
@@ -27,6 +28,7 @@ from rovask.web.spelling import moment_text
 router = APIRouter()
 
 SPANS = {"whole": 0, "fortnight": 14, "week": 7, "day": 1}
+MOST_DAYS_OFF = 400
 WIDTH = 1240.0
 PHONE_DAYS, PHONE_WIDTH, PHONE_LABELS = 4, 720.0, 112.0
 
@@ -35,7 +37,7 @@ class Asked(BaseModel):
     """What the address asks of the chart: how much of it, from which day from today on, and whose blocks alone."""
 
     span: str = "whole"
-    start: int = Field(default=0, ge=-400, le=400)
+    start: int = Field(default=0, ge=-MOST_DAYS_OFF, le=MOST_DAYS_OFF)
     task: str = ""
     person: str = ""
     job: str = ""
@@ -44,8 +46,11 @@ class Asked(BaseModel):
     @field_validator("start", mode="before")
     @classmethod
     def _near(cls, value: object) -> object:
-        """A day far off is the farthest there is: an address typed by hand is not an error."""
-        return max(min(int(value), 400), -400) if isinstance(value, str) and value.lstrip("-").isdigit() else value
+        """A day far off is the farthest there is, and no day is today: an address typed by hand is not an error."""
+        try:
+            return max(min(typed.whole(str(value)), MOST_DAYS_OFF), -MOST_DAYS_OFF)
+        except ValueError:
+            return 0
 
     def view(self, page: Page) -> View:
         """The days that are shown: the whole haul-out, or ``start`` days from today on."""
@@ -66,28 +71,29 @@ class Asked(BaseModel):
         return page.now.astimezone(page.zone).date() + timedelta(days=self.start)
 
 
-_DRAWN: LRU[tuple[int, View, datetime], tuple[Plan, Verdict, Plan | None, Chart]] = LRU(maxsize=24)
+_DRAWN: LRUCache[tuple[int, View, datetime], tuple[Plan, Verdict, Plan | None, Chart]] = LRUCache(maxsize=24)
+_DRAWING = Lock()
 
 
 def chart_for(page: Page, view: View, before: Plan | None) -> Chart:
     """The chart of one view, as of the last five minutes; one that was drawn of the same plan is shown again."""
     now = page.now.replace(minute=page.now.minute // 5 * 5, second=0, microsecond=0)
     where = (page.kept.pk, view, now)
-    found = _DRAWN.get(where)
+    with _DRAWING:
+        found = _DRAWN.get(where)
     if found is not None and found[0] is page.plan and found[1] is page.verdict and found[2] == before:
         return found[3]
     chart = draw(page.refit, page.plan, page.verdict, now, view, before)
-    _DRAWN.put(where, (page.plan, page.verdict, before, chart))
+    with _DRAWING:
+        _DRAWN[where] = (page.plan, page.verdict, before, chart)
     return chart
 
 
 @router.get("/r/{pk}/slip")
-def slip(request: Request, who: Who, pk: int, asked: Annotated[Asked, Query()]) -> Response:
+def slip(request: Request, who: Who, pk: Pk, asked: Annotated[Asked, Query()]) -> Response:
     """The plan chart, and what is known of the task chosen on it."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
-        before = plan_before(session, page.kept) if page.note or page.replaced else None
+    page = page_here(request, who, pk, before=True)
+    before = page.before
     task = asked.task
     chosen = page.refit.tasks.get(task)
     item = page.plan.by_task().get(task)
@@ -118,7 +124,7 @@ def slip(request: Request, who: Who, pk: int, asked: Annotated[Asked, Query()]) 
 
 
 @router.get("/r/{pk}/slip.svg")
-def slip_svg(request: Request, who: Who, pk: int, asked: Annotated[Asked, Query()]) -> Response:
+def slip_svg(request: Request, who: Who, pk: Pk, asked: Annotated[Asked, Query()]) -> Response:
     """The chart alone as an SVG file with its styles in it, to keep, print or send."""
     page = page_here(request, who, pk)
     context = {"chart": chart_for(page, asked.view(page), None), "refit": page.refit, "style": chart_style()}

@@ -2,80 +2,46 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from fastapi import APIRouter, Request
-from fastapi.responses import RedirectResponse, Response
-from starlette.datastructures import UploadFile
+from fastapi.responses import Response
 
-from rovask.core.refit.edits import rebuilt
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Refit
-from rovask.core.refit.sky_edits import said_rain
-from rovask.core.refit.weather import Weather
+from rovask.core.refit import typed
+from rovask.desk.commands.weather import SayWeather, SetWeather, fetched
 from rovask.formats.weather_csv import read_weather
-from rovask.store import refits
-from rovask.store.database import transaction
+from rovask.web.acting import acted, back_to, refuse
+from rovask.web.asking import Pk, actor_of, desk_of
 from rovask.web.page import page_here
-from rovask.web.security import Form, Posted, Who, local_path, settings_of
-from rovask.work.queue import ask_for_search
-from rovask.work.weather import WeatherAway, fetch_weather
+from rovask.web.security import Form, Who
 
 router = APIRouter()
 
 
-def _keep(
-    request: Request, who: Who, posted: Posted, pk: int, told: str, weather: Callable[[Refit], Weather]
-) -> Response:
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        refits.change(
-            session,
-            pk,
-            lambda refit: rebuilt(refit, weather=weather(refit)),
-            who=who.account,
-            what=told,
-            clock=settings.clock(),
-        )
-    ask_for_search(settings.database_url, pk)
-    return RedirectResponse(local_path(posted.text("next"), f"/r/{pk}/yard#weather"), status_code=303)
-
-
 @router.post("/r/{pk}/weather/fetch")
-def fetch(request: Request, who: Who, posted: Form, pk: int) -> Response:
+def fetch(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Ask the weather service; what was known before stands when it doesn't answer."""
-    url = settings_of(request).weather_url
-    page = page_here(request, who, pk)
-    yard = page.refit.yard
-    if not url:
-        raise RefitFaults([Fault("", "No weather service is set (ROVASK_WEATHER_URL); bring a forecast in as a file.")])
-    if yard.latitude is None or yard.longitude is None:
-        raise RefitFaults([Fault("", "Say where the yard lies first: latitude and longitude, under Yard.")])
-    try:
-        found = fetch_weather(url, yard.latitude, yard.longitude, page.now)
-    except WeatherAway as error:
-        raise RefitFaults([Fault("", str(error))]) from None
-    return _keep(request, who, posted, pk, "fetched the weather", lambda refit: found)
+    fetched(desk_of(request), actor_of(who), pk)
+    return back_to(posted, f"/r/{pk}/yard#weather")
 
 
 @router.post("/r/{pk}/weather/file")
-def bring_in(request: Request, who: Who, posted: Form, pk: int) -> Response:
+def bring_in(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """A forecast as CSV."""
     page = page_here(request, who, pk)
-    file = posted.form.get("file")
-    if not isinstance(file, UploadFile) or not file.filename:
-        raise RefitFaults([Fault("", "Choose a file first.")])
-    content, name = file.file.read(), file.filename
-    found = read_weather(content, page.zone, page.now, name, page.refit.weather)
-    return _keep(request, who, posted, pk, f"brought in the weather of {name[:60]}", lambda refit: found)
+    upload = posted.upload("file")
+    if upload is None:
+        raise refuse("Choose a file first.")
+    name = typed.shown_name(upload.filename or "")
+    found = read_weather(upload.file.read(), page.zone, page.now, name, page.refit.weather)
+    acted(request, who, pk, SetWeather(found, f"brought in the weather of {name}"))
+    return back_to(posted, f"/r/{pk}/yard#weather")
 
 
 @router.post("/r/{pk}/weather/now")
-def now(request: Request, who: Who, posted: Form, pk: int) -> Response:
+def now(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """It rains, or it doesn't, whatever the forecast says."""
-    page = page_here(request, who, pk)
-    wet, text = posted.text("wet") == "yes", posted.text("hours")
-    hours = int(text) if text.isdigit() else 0
-    told = f"said that {'it rains' if wet else 'it is dry'} for {hours} h"
-    at = refits.half_hour(page.now)
-    return _keep(request, who, posted, pk, told, lambda refit: said_rain(refit.weather, at, hours, wet=wet))
+    try:
+        hours = typed.whole(posted.text("hours"), 1, 48)
+    except ValueError as error:
+        raise refuse(f"Say for how long: 1 to 48 hours. {error}.".replace("..", "."), "hours") from None
+    acted(request, who, pk, SayWeather(posted.text("wet") == "yes", hours))
+    return back_to(posted, f"/r/{pk}/yard#weather")

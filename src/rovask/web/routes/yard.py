@@ -1,35 +1,114 @@
-"""Yard: the givens. Boat, yard, people and hours, places, money, appointments; and the log of changes."""
+"""Yard: the givens. Boat, yard, people and hours, places, money, appointments; the currency; and the log of changes."""
 
 from __future__ import annotations
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.store.database import transaction
-from rovask.store.refits import history
-from rovask.web.page import effect_of, open_page, page_here
+from rovask.core.books.recount import amounts, in_currency
+from rovask.core.plan.explain.effects import effect_of
+from rovask.core.refit import typed
+from rovask.core.refit.currency import currencies
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Photo
+from rovask.desk.commands.refits import ChangeCurrency
+from rovask.desk.rights import Right
+from rovask.desk.taking_back import TakeBack
+from rovask.store.history import history
+from rovask.web.acting import acted, back_to, faults_of_form, on_to
+from rovask.web.asking import Pk, desk_of
+from rovask.web.page import Page, money_told, page_here
 from rovask.web.rendering import render
-from rovask.web.security import Who, settings_of
+from rovask.web.security import Form, Who
 from rovask.web.spelling import ranges_text, rules_text, shifts_text
 
 router = APIRouter()
 
 
 @router.get("/r/{pk}/yard")
-def yard(request: Request, who: Who, pk: int) -> Response:
+def yard(request: Request, who: Who, pk: Pk) -> Response:
     """Everything the plan takes as given."""
-    page = page_here(request, who, pk)
+    page = page_here(request, who, pk, aside=(Photo,))
     return render(
         request, "yard.html", page.context(shifts_text=shifts_text, ranges_text=ranges_text, rules_text=rules_text)
     )
 
 
 @router.get("/r/{pk}/log")
-def log(request: Request, who: Who, pk: int) -> Response:
-    """Every change: who, when, what, and what it did to the launch."""
-    settings = settings_of(request)
-    with transaction(settings.database_url) as session:
-        page = open_page(session, who, pk, settings.clock())
+def log(request: Request, who: Who, pk: Pk) -> Response:
+    """Every change: who, when, what, what it did to launch and money, and taking it back."""
+    page = page_here(request, who, pk)
+    with desk_of(request).looking() as session:
         entries = history(session, pk)
-    shown = [(entry, *effect_of(entry.before, entry.after)) for entry in entries]
-    return render(request, "log.html", page.context(entries=shown))
+    shown = [(entry, *effect_of(entry.before, entry.after), money_told(entry.effect)) for entry in entries]
+    by_pk = {entry.pk: entry for entry in entries}
+    return render(request, "log.html", page.context(entries=shown, by_pk=by_pk))
+
+
+@router.post("/r/{pk}/undo")
+def undo(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """Take the last change back."""
+    acted(request, who, pk, TakeBack())
+    return back_to(posted, f"/r/{pk}/morning")
+
+
+@router.post("/r/{pk}/redo")
+def redo(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """Do again what was last taken back."""
+    acted(request, who, pk, TakeBack(again=True))
+    return back_to(posted, f"/r/{pk}/morning")
+
+
+@router.post("/r/{pk}/log/take-back")
+def take_back(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """Take any change back, as long as nothing later rests on it."""
+    try:
+        number = typed.whole(posted.text("change"), 1)
+    except ValueError:
+        raise RefitFaults([Fault("", "Choose the change to take back in the Log.")]) from None
+    acted(request, who, pk, TakeBack(number))
+    return back_to(posted, f"/r/{pk}/log")
+
+
+@router.get("/r/{pk}/currency")
+def currency_page(request: Request, who: Who, pk: Pk) -> Response:
+    """Counting the refit in another currency: what would happen to what was entered."""
+    return _currency(request, page_here(request, who, pk, Right.GIVENS), dict(request.query_params), {})
+
+
+def _currency(
+    request: Request, page: Page, given: dict[str, str], faults: dict[str, list[str]], status: int = 200
+) -> Response:
+    way = given.get("way", "rate")
+    code = given.get("currency", "").strip().upper()
+    becomes = None
+    if code and not faults:
+        try:
+            rate = typed.rate(given.get("rate", "")) if way == "rate" else None
+            becomes = in_currency(page.refit, code, rate)
+        except ValueError as error:
+            faults = {"rate": [str(error)]}
+        except RefitFaults as error:
+            faults = faults_of_form(error)
+    context = page.context(
+        becomes=becomes,
+        count=sum(1 for _ in amounts(page.refit)),
+        faults=faults,
+        given={"currency": code, "rate": given.get("rate", ""), "way": way},
+        names=sorted(currencies().items()),
+    )
+    return render(request, "currency.html", context, 422 if faults else status)
+
+
+@router.post("/r/{pk}/currency")
+def change_currency(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """Do it; it can be undone."""
+    given = {name: posted.text(name) for name in ("currency", "rate", "way")}
+    try:
+        rate = typed.rate(given["rate"]) if given["way"] == "rate" else None
+        acted(request, who, pk, ChangeCurrency(given["currency"].strip().upper(), rate))
+    except ValueError as error:
+        return _currency(request, page_here(request, who, pk, Right.GIVENS), given, {"rate": [str(error)]})
+    except RefitFaults as error:
+        return _currency(request, page_here(request, who, pk, Right.GIVENS), given, faults_of_form(error))
+    return on_to(f"/r/{pk}/yard#money")

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.plan.result import Plan
+from rovask.core.books.forecast import forecast
+from rovask.core.books.money import Money
+from rovask.core.plan.planner import Planned, plan_and_judge
+from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import Spot, State
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.jobs import Job
 from rovask.core.refit.model import Refit
+from rovask.core.words import minutes_of
 
 
 def afloat_instead(refit: Refit) -> list[tuple[Job, float]]:
@@ -69,3 +74,26 @@ def last_ashore(refit: Refit, plan: Plan) -> datetime:
     """When the last work ashore ends; the haul-out without any."""
     ends = (item.end for item in plan.assignments if refit.tasks[item.task].state is State.ASHORE)
     return max(ends, default=refit.haul_at)
+
+
+@dataclass(frozen=True, slots=True)
+class AfloatGain:
+    """What it does when some jobs are all done after the launch.
+
+    sooner: minutes by which the last work ashore ends earlier; lay_days: whole days of that, which the yard could be
+    paid less if it can launch her earlier.
+    """
+
+    after: Verdict
+    money: Money
+    sooner: int
+    lay_days: int
+
+
+def afloat_gain(refit: Refit, planned: Planned, jobs: set[str]) -> AfloatGain:
+    """Plan the refit with ``jobs`` done after the launch, and tell what that does. Costs one plan."""
+    other = done_afloat(refit, jobs, State.AFLOAT_AFTER)
+    after = plan_and_judge(other, planned.plan.now, before=planned.plan)
+    sooner = max(minutes_of(last_ashore(refit, planned.plan) - last_ashore(other, after.plan)), 0)
+    money = forecast(other, after.plan).total - forecast(refit, planned.plan).total
+    return AfloatGain(after.verdict, money, sooner, sooner // (24 * 60))

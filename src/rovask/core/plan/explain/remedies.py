@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from rovask.core.books.forecast import forecast
+from rovask.core.books.money import Money
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import Need, PartStatus, Role, Weekday
@@ -30,7 +31,7 @@ class Remedy:
 
     words: str
     late_minutes: int
-    money: int
+    money: Money
     kind: str
     key: str
 
@@ -52,7 +53,7 @@ def remedies(refit: Refit, plan: Plan, verdict: Verdict, most: int = 3) -> list[
         still = max(minutes_of(tried.launch - changed.launch_at), 0)
         if still < late:
             out.append(Remedy(words, still, forecast(changed, tried).total - was, kind, key))
-    out.sort(key=lambda one: (one.late_minutes > 0, one.money, one.late_minutes, one.words))
+    out.sort(key=lambda one: (one.late_minutes > 0, one.money.minor, one.late_minutes, one.words))
     return out[:most]
 
 

@@ -37,8 +37,8 @@ from rovask.core.plan.problem.value import CALL_OUT_DAY, REFIT_WEIGHTS, with_wei
 from rovask.core.plan.problem.windows import hanging_on_launch
 from rovask.core.plan.result import Collision, Plan
 from rovask.core.refit.choices import LinkKind, Need, PartStatus, Role, State
+from rovask.core.refit.jobs import HAUL, LAUNCH
 from rovask.core.refit.model import Job, Part, Refit, Task
-from rovask.core.refit.references import HAUL, LAUNCH
 
 OVERRUN_DAYS = 45
 FIT_CHECK = timedelta(minutes=30)

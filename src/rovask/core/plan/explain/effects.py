@@ -1,0 +1,34 @@
+"""What a change did to the launch, in words."""
+
+from __future__ import annotations
+
+from rovask.core.plan.result import Outcome, Verdict
+from rovask.core.words import count, span
+
+
+def effect_of(before: Verdict | None, after: Verdict | None) -> tuple[str, str]:
+    """What a change did to the launch, in words, and its tone."""
+    if before is None or after is None:
+        return "", ""
+    was, is_ = _spoken(before), _spoken(after)
+    left = len(after.left_out) - len(before.left_out)
+    jobs = f"; {count(abs(left), 'job')} {'left out' if left > 0 else 'back in'}" if left else ""
+    if was == is_:
+        return f"launch unchanged: {is_}{jobs}", "warn" if left > 0 else ""
+    return f"{was} → {is_}{jobs}", "good" if _rank(after) > _rank(before) else "urgent"
+
+
+def _rank(verdict: Verdict) -> tuple[bool, int]:
+    return verdict.outcome is not Outcome.IMPOSSIBLE, verdict.spare_minutes
+
+
+def _spoken(verdict: Verdict) -> str:
+    match verdict.outcome:
+        case Outcome.IMPOSSIBLE:
+            return "can't be planned"
+        case Outcome.SHORT:
+            return f"short {span(-verdict.spare_minutes)}"
+        case Outcome.AFLOAT:
+            return "afloat"
+        case Outcome.HELD:
+            return f"spare {span(verdict.spare_minutes)}"

@@ -1,0 +1,212 @@
+"""What is typed, as values: one parser for each kind, with bounds that make sense for the trade.
+
+All that comes in by form, query, path or command line is read here; what can't be taken raises ValueError with a
+sentence that follows what was typed: “12x” *is not a number*. Nothing here ever raises anything else.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from datetime import UTC, date, datetime, timedelta
+from decimal import Decimal, InvalidOperation
+from zoneinfo import ZoneInfo
+
+from rovask.core.refit.currency import exponent
+from rovask.core.refit.values import FIRST_DAY, LAST_DAY, MOST_MINOR
+
+MOST_WHOLE = 2**31 - 1
+MOST_NUMBER = 1e9
+_WHOLE = re.compile(r"[+-]?[0-9]{1,10}")
+_NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,12})?|[+-]?\.[0-9]{1,12}")
+_KEY = re.compile(r"[a-z0-9][a-z0-9_-]{0,39}")
+_DAY = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
+_CLOCK = re.compile(r"([0-9]{4}-[0-9]{2}-[0-9]{2})[T ]([0-9]{2}):([0-9]{2})(?::00)?")
+
+
+def has_control_signs(text: str) -> bool:
+    """Whether a text holds what neither a page nor the database can keep: NUL and the like, halves of letters."""
+    return any(unicodedata.category(sign) in ("Cc", "Cs") and sign not in "\n\r\t" for sign in text)
+
+
+def plain(text: str, most: int = 4000) -> str:
+    """A text without blanks around it. Raises ValueError for control signs and what is too long."""
+    text = text.strip()
+    if has_control_signs(text):
+        raise ValueError("holds signs that can't be kept; type it again")
+    if len(text) > most:
+        raise ValueError(f"has {len(text)} signs; at most {most} are kept")
+    return text
+
+
+def key(text: str) -> str:
+    """The id of a record. Raises ValueError."""
+    if not _KEY.fullmatch(text):
+        raise ValueError("names nothing here")
+    return text
+
+
+def whole(text: str, least: int = -MOST_WHOLE, most: int = MOST_WHOLE) -> int:
+    """A whole number written with plain digits.
+
+    >>> whole(" 12 ")
+    12
+    """
+    text = text.strip()
+    if not text:
+        raise ValueError("is missing")
+    if not _WHOLE.fullmatch(text) or not least <= int(text) <= most:
+        between = "" if (least, most) == (-MOST_WHOLE, MOST_WHOLE) else f" from {least} to {most}"
+        raise ValueError(f"“{_short(text)}” is not a whole number{between}")
+    return int(text)
+
+
+def number(text: str, least: float = -MOST_NUMBER, most: float = MOST_NUMBER) -> float:
+    """A number with a decimal point or comma; whole ones come back as int, so that they read so.
+
+    >>> number("2,5"), number("4.0")
+    (2.5, 4)
+    """
+    typed = re.sub(r"[\s\u202f\u00a0]", "", text).replace(",", ".")
+    if not typed:
+        raise ValueError("is missing")
+    if not _NUMBER.fullmatch(typed):
+        raise ValueError(f"“{_short(text)}” is not a number")
+    value = float(typed)
+    if not least <= value <= most:
+        raise ValueError(f"“{_short(text)}” is not between {least:g} and {most:g}")
+    return int(value) if value == int(value) else value
+
+
+def hours(text: str, most: float = 24) -> float:
+    """Hours of work: half an hour up to ``most``, in halves."""
+    try:
+        value = number(text, 0.5, most)
+    except ValueError:
+        value = -1
+    if value < 0 or value * 2 != round(value * 2):
+        raise ValueError(f"“{_short(text)}” is no number of hours: 0.5 to {most:g}, in halves")
+    return value
+
+
+def share(text: str) -> float:
+    """A chance, as a share of one or in per cent.
+
+    >>> share("0.2"), share("20 %")
+    (0.2, 0.2)
+    """
+    typed = text.strip()
+    if typed.endswith("%"):
+        return number(typed[:-1], 0, 100) / 100
+    return number(typed, 0, 1)
+
+
+def minor(text: str, currency: str, *, negative: bool = False) -> int:
+    """Minor units of an amount typed with a point or comma, in a currency.
+
+    >>> minor("1 234,50", "EUR"), minor("5000", "JPY"), minor("1.5", "KWD")
+    (123450, 5000, 1500)
+    """
+    typed = re.sub(r"[\s\u202f\u00a0']", "", text).replace(",", ".")
+    digits = exponent(currency)
+    example = "1234" if digits == 0 else "1234." + "5".ljust(digits, "0")
+    try:
+        if not _NUMBER.fullmatch(typed):
+            raise InvalidOperation
+        scaled = Decimal(typed).scaleb(digits)
+    except InvalidOperation:
+        raise ValueError(f"“{_short(text)}” is not an amount; write it like {example}") from None
+    if scaled != scaled.to_integral_value():
+        decimals = "no decimals" if digits == 0 else f"{digits} decimals"
+        raise ValueError(f"“{_short(text)}” is finer than {currency} goes: {decimals}")
+    if abs(scaled) > MOST_MINOR:
+        raise ValueError(f"“{_short(text)}” is more than can be kept")
+    if scaled < 0 and not negative:
+        raise ValueError(f"“{_short(text)}” is less than nothing")
+    return int(scaled)
+
+
+def minor_text(value: int, currency: str) -> str:
+    """Minor units as typed: ``123.40``, or ``123`` without cents; what ``minor`` reads back."""
+    amount = Decimal(value).scaleb(-exponent(currency))
+    return str(int(amount)) if amount == amount.to_integral_value() else f"{amount:f}"
+
+
+def rate(text: str) -> Decimal:
+    """A rate of exchange: more than nothing, below a million."""
+    try:
+        value = number(text, 0, 1e6)
+    except ValueError:
+        value = 0
+    if value <= 0:
+        raise ValueError(f"“{_short(text)}” is not a rate; write what one unit is worth, like 1.08")
+    return Decimal(str(value))
+
+
+def day(text: str) -> date:
+    """A day of the calendar, 1990 to 2100."""
+    text = text.strip()
+    try:
+        if not _DAY.fullmatch(text):
+            raise ValueError
+        found = date.fromisoformat(text)
+    except ValueError:
+        raise ValueError(f"“{_short(text)}” is not a day of the calendar") from None
+    if not FIRST_DAY <= found <= LAST_DAY:
+        raise ValueError(f"“{_short(text)}” lies before {FIRST_DAY.year} or after {LAST_DAY.year}")
+    return found
+
+
+def moment(text: str, zone: ZoneInfo) -> datetime:
+    """The moment of a local date and time; an hour that the clock skips does not exist."""
+    match = _CLOCK.fullmatch(text.strip())
+    if not match:
+        raise ValueError(f"“{_short(text)}” is not a date and time")
+    the_day, hour, minute = day(match.group(1)), int(match.group(2)), int(match.group(3))
+    if hour > 23 or minute > 59:
+        raise ValueError(f"“{_short(text)}” is not a time of day")
+    local = datetime(the_day.year, the_day.month, the_day.day, hour, minute, tzinfo=zone)
+    found = local.astimezone(UTC)
+    if found.astimezone(zone).replace(tzinfo=None) != local.replace(tzinfo=None):
+        raise ValueError("does not exist: the clocks go forward over it")
+    return found
+
+
+def aware(text: str) -> datetime:
+    """A moment with its offset, as machines write it."""
+    try:
+        found = datetime.fromisoformat(text.strip())
+        if found.tzinfo is None:
+            raise ValueError
+        found = found.astimezone(UTC)
+    except (ValueError, OverflowError):
+        raise ValueError(f"“{_short(text)}” is not a time on any clock") from None
+    if not FIRST_DAY <= found.date() <= LAST_DAY:
+        raise ValueError(f"“{_short(text)}” lies before {FIRST_DAY.year} or after {LAST_DAY.year}")
+    return found
+
+
+def near_day(the_day: date, days: int) -> date:
+    """A day some days on, held within the calendar we keep.
+
+    >>> from datetime import date
+    >>> near_day(date(2100, 12, 31), 1)
+    datetime.date(2100, 12, 31)
+    """
+    return min(max(the_day + timedelta(days=days), FIRST_DAY), LAST_DAY)
+
+
+def shown_name(name: str, most: int = 60) -> str:
+    """The name of a file as it can be told: without a path, and without what can't be shown.
+
+    >>> shown_name("C:\\\\boats\\\\mine\\x00.json")
+    'mine.json'
+    """
+    last = name.replace("\\", "/").rpartition("/")[2]
+    return "".join(sign for sign in last if sign.isprintable())[:most] or "a file"
+
+
+def _short(text: str) -> str:
+    """What was typed, short enough for a sentence and without what can't be shown."""
+    shown = "".join(sign for sign in text.strip() if sign.isprintable())
+    return shown if len(shown) <= 40 else shown[:39] + "…"

@@ -1,0 +1,152 @@
+"""What a command is. A command holds what was asked for, typed; it knows what right it needs and makes the edit.
+
+The door (door.py) gives it the refit and the situation, and does everything else once, for all of them.
+"""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import ClassVar
+
+from sqlalchemy.orm import Session
+
+from rovask.core.books.money import Money
+from rovask.core.plan.planner import Planned
+from rovask.core.recipes.expand import Library
+from rovask.core.refit.model import Refit
+from rovask.core.refit.records import RecordKey
+from rovask.core.refit.whole import Edited
+from rovask.desk.rights import Right
+from rovask.formats.photo import Picture
+from rovask.settings import Settings
+from rovask.store.refits import Kept
+
+
+@dataclass(frozen=True, slots=True)
+class Actor:
+    """Who acts: an account, or Rovask itself (None)."""
+
+    account: int | None
+    name: str = "Rovask"
+
+
+@dataclass(frozen=True, slots=True)
+class Situation:
+    """What an edit may need to know besides the refit.
+
+    now: the half-hour it happens in, moment: to the second; planned: the plan and verdict it meets. library: the recipes
+    at hand here. new_id: an id nothing else has, for a kind.
+    """
+
+    now: datetime
+    moment: datetime
+    planned: Planned
+    library: Callable[[], Library]
+    new_id: Callable[[str], str]
+
+
+@dataclass(frozen=True, slots=True)
+class Done:
+    """What came of a command: the refit after it, its change (None: nothing was changed), what it made, and the effect.
+
+    made: the id of what came into being, for where to go then.
+    """
+
+    kept: Kept
+    change: int | None
+    made: str = ""
+    effect: Effect | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """What a change did to launch and money, and to which jobs. money: by how much the forecast changed.
+
+    out, back: titles of jobs that no longer fit, and that fit again.
+    """
+
+    before: Planned
+    after: Planned
+    money: Money | None
+    out: tuple[str, ...] = ()
+    back: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What an edit comes to: the refit with what is kept aside, what history says of it, and the id of what it made."""
+
+    edited: Edited
+    told: str
+    made: str = ""
+
+
+class RefitCommand(ABC):
+    """An act that changes a refit."""
+
+    needs: ClassVar[Right] = Right.WORK
+
+    @property
+    def right(self) -> Right:
+        """The right it needs; of some it depends on what is changed."""
+        return self.needs
+
+    @property
+    def seen(self) -> Mapping[RecordKey, int]:
+        """Revisions of the records as whoever acts saw them; one that changed since is a conflict."""
+        return {}
+
+    @property
+    def pictures(self) -> tuple[Picture, ...]:
+        """Pictures that came with it: their files are kept before the change, and go again if it fails."""
+        return ()
+
+    @abstractmethod
+    def edit(self, refit: Refit, at: Situation) -> Outcome:
+        """The change. May raise RefitFaults or ValidationError; nothing is kept then."""
+
+
+class ChangeCommand(RefitCommand):
+    """A command whose edit is a function of the refit and the situation alone."""
+
+    @abstractmethod
+    def change(self, refit: Refit, at: Situation) -> Refit | Edited:
+        """The changed refit."""
+
+    @abstractmethod
+    def told(self, refit: Refit) -> str:
+        """What history says of it, in the words that follow who did it; ``refit`` is the one before."""
+
+    def made(self) -> str:
+        """The id of what it makes."""
+        return ""
+
+    def edit(self, refit: Refit, at: Situation) -> Outcome:
+        """The change, with its words."""
+        told = self.told(refit)
+        after = self.change(refit, at)
+        return Outcome(after if isinstance(after, Edited) else Edited(after), told, self.made())
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """What a direct command acts on: the database, who acts, and when."""
+
+    session: Session
+    actor: Actor
+    clock: datetime
+    settings: Settings
+
+
+@dataclass(frozen=True)
+class DirectCommand(ABC):
+    """An act that changes no record of a refit: its plan, its members, an account, or which refits there are."""
+
+    needs: ClassVar[Right] = Right.WORK
+
+    @abstractmethod
+    def run(self, scene: Scene, pk: int) -> object:
+        """Do it; ``pk`` is the refit, 0 for what concerns none."""

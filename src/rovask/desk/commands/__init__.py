@@ -1,0 +1,1 @@
+"""What people can do, by what it is done to."""

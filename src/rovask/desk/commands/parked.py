@@ -1,0 +1,86 @@
+"""Jobs that are set aside: parked ones placed, whole jobs done afloat or left to the next haul-out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rovask.core.plan.explain.afloat import done_afloat
+from rovask.core.refit.choices import State
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Refit
+from rovask.core.refit.seen_edits import next_time, place_parked, this_time
+from rovask.core.refit.whole import Edited
+from rovask.desk.command import ChangeCommand, Outcome, RefitCommand, Situation
+
+
+def _parked_title(refit: Refit, key: str) -> str:
+    return next((row.title for row in refit.parked if row.id == key), "a job")
+
+
+def _job_title(refit: Refit, key: str) -> str:
+    title = next((job.title for job in refit.jobs if job.id == key), None)
+    if title is None:
+        raise RefitFaults([Fault("", "This job is gone; somebody removed it meanwhile.")])
+    return title
+
+
+@dataclass(frozen=True)
+class PlaceParked(RefitCommand):
+    """Give a parked job its place: a state of this haul-out, or (None) the next one."""
+
+    parked: str
+    state: State | None
+
+    def edit(self, refit: Refit, at: Situation) -> Outcome:
+        """As a job of its own, or left."""
+        title = _parked_title(refit, self.parked)
+        told = f"left “{title}” to the next haul-out" if self.state is None else f"placed “{title}”"
+        job = at.new_id("job")
+        after = place_parked(refit, self.parked, self.state, job, at.new_id("task"))
+        return Outcome(Edited(after), told, "" if self.state is None else job)
+
+
+@dataclass(frozen=True)
+class BackToThisTime(ChangeCommand):
+    """Take a job back that was left to the next haul-out."""
+
+    parked: str
+
+    def told(self, refit: Refit) -> str:
+        """Which."""
+        return f"took back from the next haul-out: {_parked_title(refit, self.parked)}"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """Parked for this one."""
+        return this_time(refit, self.parked)
+
+
+@dataclass(frozen=True)
+class DoAfloat(ChangeCommand):
+    """Do a job afloat, before the haul or after the launch."""
+
+    job: str
+    state: State
+
+    def told(self, refit: Refit) -> str:
+        """Which."""
+        return f"planned “{_job_title(refit, self.job)}” afloat"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """Afloat."""
+        return done_afloat(refit, {self.job}, self.state)
+
+
+@dataclass(frozen=True)
+class LeaveToNextTime(ChangeCommand):
+    """Leave a whole job to the next haul-out: it is parked there."""
+
+    job: str
+
+    def told(self, refit: Refit) -> str:
+        """Which."""
+        return f"left “{_job_title(refit, self.job)}” to the next haul-out"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """Parked."""
+        return next_time(refit, self.job, at.new_id("parked"))

@@ -1,0 +1,26 @@
+"""What happens to parts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rovask.core.refit.choices import PartStatus
+from rovask.core.refit.model import Refit
+from rovask.core.refit.part_edits import STATUS_TOLD, moved_on, part_of
+from rovask.desk.command import ChangeCommand, Situation
+
+
+@dataclass(frozen=True)
+class MovePartOn(ChangeCommand):
+    """A parcel came, fits, or was ordered: one tap."""
+
+    part: str
+    status: PartStatus
+
+    def told(self, refit: Refit) -> str:
+        """What became of it."""
+        return f"{part_of(refit, self.part).name}: {STATUS_TOLD[self.status]}"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """One step further."""
+        return moved_on(refit, self.part, self.status, at.moment)

@@ -1,0 +1,105 @@
+"""Adding, editing and removing a record of any kind."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from rovask.core.refit import edits
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Job, Refit, Task
+from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
+from rovask.core.refit.register import KINDS
+from rovask.core.refit.values import Frozen
+from rovask.core.refit.whole import Edited
+from rovask.desk.command import ChangeCommand, Outcome, RefitCommand, Situation
+from rovask.desk.rights import Right
+
+
+@dataclass(frozen=True)
+class SaveRecord(RefitCommand):
+    """Keep a sheet: a new record (no ``key``), or that one as it was seen at ``revision``.
+
+    data: the values of the fields that were on the sheet; the others stay as they are. job, after: where a new task goes.
+    """
+
+    kind: str
+    key: str
+    data: Mapping[str, object]
+    title: str
+    revision: int | None = None
+    job: str = ""
+    after: str = ""
+
+    @property
+    def right(self) -> Right:
+        """What the plan takes as given is a skipper's."""
+        return Right.GIVENS if KINDS[self.kind].givens else Right.WORK
+
+    @property
+    def seen(self) -> Mapping[RecordKey, int]:
+        """The record as whoever edits it saw it."""
+        return {RecordKey(self.kind, self.key): self.revision} if self.revision is not None else {}
+
+    def edit(self, refit: Refit, at: Situation) -> Outcome:
+        """The refit with the sheet's data in it. Raises RefitFaults or ValidationError for what can't be."""
+        kind = KINDS[self.kind]
+        exists = bool(self.key) or self.kind in (HEADER, *SINGLE)
+        told = f"{'edited' if exists else 'added'} {kind.word} “{self.title}”"
+        if self.kind == HEADER:
+            return Outcome(Edited(edits.rebuilt(refit, **self.data)), told)
+        old = find(refit, RecordKey(self.kind, self.key)) if exists else None
+        if exists and old is None and not kind.aside:
+            raise RefitFaults([Fault("", f"This {kind.word} is gone; somebody removed it meanwhile.")])
+        key = self.key or at.new_id(self.kind)
+        whole = (dict(old) if old is not None else {}) | dict(self.data) | ({} if kind.single else {"id": key})
+        item = kind.model.model_validate(whole)
+        return Outcome(self._in(refit, item, at), told, key)
+
+    def _in(self, refit: Refit, item: object, at: Situation) -> Edited:
+        kind = KINDS[self.kind]
+        if kind.single:
+            return Edited(edits.rebuilt(refit, **{self.kind: item}))
+        if isinstance(item, Task):
+            if self.key:
+                return Edited(edits.put_task(refit, item))
+            return Edited(edits.add_task(refit, self.job, item, at.new_id("link"), self.after or None))
+        if isinstance(item, Job) and self.key:
+            item = item.model_copy(update={"tasks": next(job.tasks for job in refit.jobs if job.id == self.key)})
+        if not isinstance(item, Frozen):
+            raise TypeError(f"{type(item)} is no record")
+        return Edited(refit, (item,)) if kind.aside else Edited(edits.put(refit, item))
+
+
+@dataclass(frozen=True)
+class RemoveRecord(ChangeCommand):
+    """Remove one thing; it can be undone. Refused, with the reason, while something needs it.
+
+    take_out: what uses it and can do without shall do without.
+    """
+
+    kind: str
+    key: str
+    take_out: bool = False
+
+    @property
+    def right(self) -> Right:
+        """What the plan takes as given is a skipper's."""
+        return Right.GIVENS if KINDS[self.kind].givens else Right.WORK
+
+    def told(self, refit: Refit) -> str:
+        """What it was called. Raises RefitFaults when it is gone already."""
+        kind = KINDS[self.kind]
+        item = find(refit, RecordKey(self.kind, self.key))
+        if kind.aside:
+            return f"removed a {kind.word}"
+        if item is None:
+            raise RefitFaults([Fault("", f"This {kind.word} is gone already.")])
+        return f"removed {kind.word} “{kind.title_of(item)}”"
+
+    def change(self, refit: Refit, at: Situation) -> Refit | Edited:
+        """Without it."""
+        kind = KINDS[self.kind]
+        if kind.aside:
+            return Edited(refit, gone=(RecordKey(self.kind, self.key),))
+        return edits.remove(refit, kind, self.key, lambda: at.new_id("link"), take_out=self.take_out)

@@ -1,0 +1,84 @@
+"""What the worker does on behalf of whoever changed a refit: a search begins, says how far it is, and keeps what it found."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rovask.core.plan.planner import Planned
+from rovask.desk.command import DirectCommand, Scene
+from rovask.desk.planning import better
+from rovask.store import plans, refits
+from rovask.store.errors import NotFound
+from rovask.store.plan_tables import SearchState
+from rovask.store.searches import begin_search, note_search
+
+
+@dataclass(frozen=True)
+class BeginSearch(DirectCommand):
+    """A search of a refit at a revision begins, for so many seconds."""
+
+    revision: int
+    seconds: float
+
+    def run(self, scene: Scene, pk: int) -> None:
+        """Noted."""
+        begin_search(scene.session, pk, self.revision, self.seconds, scene.clock)
+
+
+@dataclass(frozen=True)
+class NoteSearch(DirectCommand):
+    """How far a search is; what is None stays."""
+
+    taken: float
+    first_value: int | None = None
+    value: int | None = None
+    bound: int | None = None
+    better: int | None = None
+    state: SearchState | None = None
+    told: str | None = None
+
+    def run(self, scene: Scene, pk: int) -> bool:
+        """Whether it has been asked to stop."""
+        return note_search(
+            scene.session,
+            pk,
+            scene.clock,
+            taken=self.taken,
+            first_value=self.first_value,
+            value=self.value,
+            bound=self.bound,
+            better=self.better,
+            state=self.state,
+            told=self.told,
+        )
+
+
+@dataclass(frozen=True)
+class KeepFound(DirectCommand):
+    """Adopt a verified plan that is better than the present one, or propose it where the sailor wants to be asked.
+
+    What is put back later is the plan the search began from.
+    """
+
+    found: Planned
+    revision: int
+
+    def run(self, scene: Scene, pk: int) -> bool:
+        """Whether it was kept; not when the refit has changed or gone, or time has moved on."""
+        try:
+            refits.lock(scene.session, pk)
+            kept = refits.load(scene.session, pk)
+        except NotFound:
+            return False
+        present = plans.kept_plan(scene.session, kept, self.found.plan.now)
+        if kept.revision != self.revision or present is None:
+            return False
+        best = plans.proposal(scene.session, kept) or present
+        if not better(self.found, best, kept.refit):
+            return False
+        if kept.refit.ask_first:
+            plans.propose(scene.session, kept, self.found)
+        else:
+            previous = plans.previous_of(scene.session, kept) or plans.plain(present)
+            plans.keep_plan(scene.session, kept, self.found, scene.clock, previous=previous)
+        return True

@@ -1,0 +1,191 @@
+"""What is seen: the first look, findings, unknowns, what is off the boat."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rovask.core.refit.choices import Severity, UnknownState
+from rovask.core.refit.edits import put
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Finding, Photo, Refit
+from rovask.core.refit.seen_edits import (
+    look_again,
+    look_at,
+    moved_off,
+    real_finding,
+    real_work,
+    settle_finding,
+    settle_unknown,
+)
+from rovask.core.refit.whole import Edited
+from rovask.desk.command import ChangeCommand, Outcome, RefitCommand, Situation
+from rovask.formats.photo import Picture
+
+
+def photo_of(picture: Picture | None, title: str, at: Situation) -> tuple[tuple[Photo, ...], str]:
+    """The record of a picture, to be put aside, and its id; nothing and "" for none."""
+    if picture is None:
+        return (), ""
+    photo = Photo(
+        id=at.new_id("photo"),
+        title=title[:120],
+        sha256=picture.sha256,
+        width=picture.width,
+        height=picture.height,
+        size=len(picture.large),
+        at=at.moment,
+    )
+    return (photo,), photo.id
+
+
+def _title(rows: tuple[object, ...], key: str, field: str, otherwise: str) -> str:
+    return next((str(getattr(row, field)) for row in rows if getattr(row, "id", "") == key), otherwise)
+
+
+class WithPicture(RefitCommand):
+    """An act that a picture may come with."""
+
+    picture: Picture | None = None
+
+    @property
+    def pictures(self) -> tuple[Picture, ...]:
+        """The picture, if there is one."""
+        return (self.picture,) if self.picture is not None else ()
+
+
+@dataclass(frozen=True)
+class LookAt(WithPicture, ChangeCommand):
+    """Note what was seen of one thing on the first look."""
+
+    inspection: str
+    verdict: Severity | None
+    reading: float | None
+    note: str = ""
+    picture: Picture | None = None
+
+    def told(self, refit: Refit) -> str:
+        """At what."""
+        return f"looked at “{_title(refit.inspections, self.inspection, 'title', 'a thing')}”"
+
+    def change(self, refit: Refit, at: Situation) -> Edited:
+        """Noted; what is bad becomes a finding."""
+        title = _title(refit.inspections, self.inspection, "title", "a thing")
+        photos, photo = photo_of(self.picture, title, at)
+        after = look_at(
+            refit,
+            self.inspection,
+            at.moment,
+            verdict=self.verdict,
+            reading=self.reading,
+            note=self.note,
+            finding_id=f"look-{self.inspection}"[:40],
+            photo=photo,
+        )
+        return Edited(after, photos)
+
+
+@dataclass(frozen=True)
+class LookAgain(ChangeCommand):
+    """Take back what was seen of one thing."""
+
+    inspection: str
+
+    def told(self, refit: Refit) -> str:
+        """That it is to be looked at again."""
+        return "will look again"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """To be looked at."""
+        return look_again(refit, self.inspection)
+
+
+@dataclass(frozen=True)
+class Found(WithPicture):
+    """Something was found: where and how bad is enough."""
+
+    place: str
+    severity: Severity
+    title: str = ""
+    note: str = ""
+    picture: Picture | None = None
+
+    def edit(self, refit: Refit, at: Situation) -> Outcome:
+        """A finding, named by its place when nothing was typed."""
+        where = self.place if self.place in refit.place_by_id else None
+        title = self.title or f"Something at {refit.place_by_id[where].name.lower() if where else 'the boat'}"
+        photos, photo = photo_of(self.picture, title, at)
+        finding = Finding(
+            id=at.new_id("finding"),
+            title=title[:120],
+            place=where,
+            severity=self.severity,
+            note=self.note,
+            at=at.moment,
+            photos=(photo,) if photo else (),
+        )
+        return Outcome(Edited(put(refit, finding), photos), f"found: {title}", finding.id)
+
+
+@dataclass(frozen=True)
+class SettleFinding(ChangeCommand):
+    """A finding is settled, or open again."""
+
+    finding: str
+    settled: bool
+
+    def told(self, refit: Refit) -> str:
+        """Which."""
+        title = _title(refit.findings, self.finding, "title", "a finding")
+        return f"settled “{title}”" if self.settled else f"opened “{title}” again"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        return settle_finding(refit, self.finding, settled=self.settled)
+
+
+@dataclass(frozen=True)
+class SettleUnknown(RefitCommand):
+    """An unknown was looked at: nothing there, or it is real; or it is open again.
+
+    A real one that has a recipe becomes a finding, whose id is what this made; else its work becomes a task.
+    """
+
+    unknown: str
+    state: UnknownState
+
+    def edit(self, refit: Refit, at: Situation) -> Outcome:
+        """What became of it."""
+        row = next((one for one in refit.unknowns if one.id == self.unknown), None)
+        if row is None:
+            raise RefitFaults([Fault("", "This unknown is gone; somebody removed it meanwhile.")])
+        if self.state is not UnknownState.REAL:
+            words = "opened again" if self.state is UnknownState.OPEN else "found nothing of it"
+            return Outcome(Edited(settle_unknown(refit, self.unknown, self.state)), f"{words}: {row.title}")
+        told = f"found it real: {row.title}"
+        if row.recipe:
+            finding = at.new_id("finding")
+            return Outcome(Edited(real_finding(refit, self.unknown, finding, at.moment)), told, finding)
+        return Outcome(Edited(real_work(refit, self.unknown, at.new_id("task"), at.new_id("link"))), told)
+
+
+@dataclass(frozen=True)
+class MoveOff(WithPicture, ChangeCommand):
+    """Something came ``off``, is ``back``, is still ``on``, or (``note``) only more is said of it."""
+
+    thing: str
+    way: str
+    lies_at: str | None = None
+    note: str | None = None
+    picture: Picture | None = None
+
+    def told(self, refit: Refit) -> str:
+        """What happened to it."""
+        what = {"off": "came off", "back": "is back on", "on": "is still on"}.get(self.way, "noted")
+        return f"noted of {_title(refit.off_boat, self.thing, 'what', 'a thing')}: {what}"
+
+    def change(self, refit: Refit, at: Situation) -> Edited:
+        """So."""
+        title = _title(refit.off_boat, self.thing, "what", "a thing")
+        photos, photo = photo_of(self.picture, title, at)
+        after = moved_off(refit, self.thing, self.way, at.moment, lies_at=self.lies_at, note=self.note, photo=photo)
+        return Edited(after, photos)

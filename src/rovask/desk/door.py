@@ -1,0 +1,345 @@
+"""The door itself: access, clock, lock, revision check, edit, history, plan, verification, verdict, effects and search.
+
+The order of one change: whoever acts is let in; the refit is read and edited; the new plan is made and verified while
+nobody waits; then, in the same transaction, the refit's row is locked, and if somebody else changed the refit
+meanwhile everything is done again on what stands now. Only then rows, history, plan and the wish for a search are
+written, together or not at all.
+"""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from rovask.core.books.forecast import forecast
+from rovask.core.plan.planner import Planned
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Refit
+from rovask.core.refit.records import Changes, RecordKey, changes_between, find, key_of, record_of
+from rovask.core.refit.register import KINDS, Gone, kind_of, kinds
+from rovask.core.refit.whole import Edited, Whole
+from rovask.desk.command import Actor, DirectCommand, Done, Effect, RefitCommand, Scene, Situation
+from rovask.desk.planning import Planning, verified
+from rovask.desk.rights import Right, may, refusal
+from rovask.desk.taking_back import Step, TakeBack, taking_back
+from rovask.formats.photo import Picture
+from rovask.settings import Settings
+from rovask.store import accounts, history, photos, plans, queue, refits
+from rovask.store.account_tables import Membership
+from rovask.store.database import home_of, reading, transaction
+from rovask.store.errors import Conflict, NotFound
+from rovask.store.recipes import library_for
+from rovask.store.record_tables import RefitRow
+from rovask.store.records import apply_changes as write_records
+from rovask.store.records import aside_ids, aside_that_point, load_aside, revisions_after
+from rovask.store.refits import Kept
+
+TRIES_UNLOCKED = 3  # after so many changes by others in between, the refit is locked first
+
+
+class _ChangedMeanwhile(Exception):
+    """Somebody else changed the refit between reading and locking; nothing is lost, it is done again."""
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A refit as somebody who may look at it sees it."""
+
+    kept: Kept
+    role: Membership
+    person: str | None
+
+
+def new_id(kind: str) -> str:
+    """An id that nothing else has."""
+    return f"{kind[0]}-{secrets.token_hex(4)}"
+
+
+class Desk:
+    """The application layer on one database. Holds no state of a refit's; several may work side by side."""
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.url = settings.database_url
+        self.planning = Planning(self.url)
+
+    # -- looking ----------------------------------------------------------------------------------
+
+    @contextmanager
+    def looking(self) -> Iterator[Session]:
+        """One moment of the database, to read from."""
+        with reading(self.url) as session:
+            yield session
+
+    def seen_by(self, session: Session, account: int | None, pk: int, right: Right = Right.LOOK) -> Seen:
+        """A refit, for whoever may see it. Raises NotFound, for others as for a refit there isn't."""
+        row = accounts.member(session, pk, account) if account is not None else None
+        if account is not None and (row is None or not may(row.role, right)):
+            raise NotFound(refits.GONE)
+        kept = refits.load(session, pk)
+        return Seen(kept, row.role if row is not None else Membership.SKIPPER, row.person if row is not None else None)
+
+    # -- acting -----------------------------------------------------------------------------------
+
+    def act(self, actor: Actor, pk: int, command: RefitCommand | TakeBack, clock: datetime | None = None) -> Done:
+        """Do a command that changes a refit; a change of nothing writes nothing.
+
+        Raises NotFound, NotAllowed, Conflict, or what the edit raises; nothing is kept then.
+        """
+        clock = clock or self.settings.clock()
+        files = self._pictures_kept(() if isinstance(command, TakeBack) else command.pictures)
+        try:
+            for _ in range(TRIES_UNLOCKED):
+                with suppress(_ChangedMeanwhile):
+                    return self._act(actor, pk, command, clock, locked=False)
+            return self._act(actor, pk, command, clock, locked=True)
+        except BaseException:
+            photos.drop(files)
+            raise
+
+    def _pictures_kept(self, pictures: tuple[Picture, ...]) -> list[Path]:
+        """The files of pictures; those that are new. Raises RefitFaults when they can't be kept."""
+        made: list[Path] = []
+        try:
+            for picture in pictures:
+                made += photos.keep(self.settings.state, picture)
+        except OSError as error:
+            photos.drop(made)
+            why = f"the photo could not be kept ({error.strerror}); the rest can be saved without it."
+            raise RefitFaults([Fault("photo", why)]) from None
+        return made
+
+    def _act(self, actor: Actor, pk: int, command: RefitCommand | TakeBack, clock: datetime, *, locked: bool) -> Done:
+        with transaction(self.url) as session:
+            self._let_in(session, actor, pk, command.right)
+            if locked:
+                refits.lock(session, pk)
+            kept = refits.load(session, pk)
+            before = self._present(session, kept, clock)
+            if isinstance(command, TakeBack):
+                step = taking_back(session, kept, command)
+            else:
+                step = self._edited(session, kept, before, command, clock)
+            if not step.changes:
+                return Done(kept, None, step.made)
+            done = self._keep(session, actor, kept, step, before, clock)
+        self.remember(done)
+        return done
+
+    def _edited(self, session: Session, kept: Kept, before: Planned, command: RefitCommand, clock: datetime) -> Step:
+        _check_seen(kept, command)
+        situation = Situation(
+            plans.half_hour(kept.now(clock)),
+            kept.now(clock).replace(microsecond=0),
+            before,
+            lambda: library_for(session, kept.pk),
+            new_id,
+        )
+        outcome = command.edit(kept.refit, situation)
+        return Step(outcome.edited.refit, self._changes(session, kept, outcome.edited), outcome.told, outcome.made)
+
+    def _let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
+        """Raises NotFound for a stranger, NotAllowed for somebody who may look but not do this."""
+        if actor.account is None:
+            return
+        row = accounts.member(session, pk, actor.account)
+        if row is None or not (may(row.role, Right.LOOK) or may(row.role, right)):
+            raise NotFound(refits.GONE)
+        if not may(row.role, right):
+            raise refusal(row.role, right)
+
+    def _present(self, session: Session, kept: Kept, clock: datetime) -> Planned:
+        """The plan this change meets; one made just for comparison is not kept, for the revision is about to pass."""
+        now = plans.half_hour(kept.now(clock))
+        found = plans.kept_plan(session, kept, now)
+        if found is not None:
+            return found
+        so_far = plans.plan_so_far(session, kept.pk, kept.revision)
+        return verified(kept.refit, now, before=so_far.plan if so_far else None)
+
+    def _changes(self, session: Session, kept: Kept, edited: Edited) -> Changes:
+        """The records an edit changes, with what is kept aside. Raises RefitFaults for ids there that lead nowhere."""
+        changes = changes_between(kept.refit, edited.refit)
+        for item in edited.put:
+            key = key_of(item)
+            old = load_aside(session, kept.pk, KINDS[key.kind], [key.id])
+            was, is_ = record_of(old[0]) if old else None, record_of(item)
+            if was != is_:
+                changes[key] = (was, is_)
+        for key in edited.gone:
+            old = load_aside(session, kept.pk, KINDS[key.kind], [key.id])
+            if old:
+                changes[key] = (record_of(old[0]), None)
+        gone = [key for key, (_, after) in changes.items() if after is None and key.kind in KINDS]
+        for kind, item in aside_that_point(session, kept.pk, gone) if gone else ():
+            key = RecordKey(kind.name, item.id)
+            if key not in changes:
+                changes[key] = (record_of(item), _without(item, set(gone)))
+        self._check_aside(session, kept.pk, changes)
+        return changes
+
+    def _check_aside(self, session: Session, pk: int, changes: Changes) -> None:
+        """What changed records say of things kept aside must be there, or come with this change."""
+        asked: dict[str, set[str]] = {}
+        for key, (_, after) in changes.items():
+            if after is None or key.kind not in KINDS:
+                continue
+            for point in KINDS[key.kind].points:
+                if KINDS[point.to.kind].aside and after.get(point.field):
+                    value = after[point.field]
+                    asked.setdefault(point.to.kind, set()).update(value if point.many else [value])
+        for name, ids in asked.items():
+            new = {key.id for key, (_, after) in changes.items() if key.kind == name and after is not None}
+            gone = {key.id for key, (_, after) in changes.items() if key.kind == name and after is None}
+            missing = ids - new
+            lost = (missing - aside_ids(session, pk, KINDS[name], missing) if missing else set()) | (ids & gone)
+            if lost:
+                raise RefitFaults([Fault("", f"there is no {KINDS[name].word} {min(lost)!r}")])
+
+    def _keep(
+        self, session: Session, actor: Actor, kept: Kept, step: Step, before: Planned | None, clock: datetime
+    ) -> Done:
+        """Plan, verify, then lock and write everything of one change. Raises _ChangedMeanwhile."""
+        revision, refit = kept.revision + 1, step.refit
+        again = plans.plan_of_revision(session, kept.pk, step.plan_of) if step.plan_of is not None else None
+        after = self._plan(refit, plans.half_hour(kept.now(clock)), before, again)
+        if refits.lock(session, kept.pk) != kept.revision:
+            raise _ChangedMeanwhile
+        row = session.get_one(RefitRow, kept.pk)
+        write_records(session, row, step.changes, revision)
+        row.revision = revision
+        effect = effect_between(kept.refit if kept.revision else None, before, refit, after)
+        change = history.write_change(
+            session,
+            kept.pk,
+            revision,
+            step.changes,
+            who=actor.account,
+            what=step.told,
+            at=clock,
+            before=before.verdict if before is not None else None,
+            after=after.verdict,
+            undoes=step.undoes,
+            same_as=step.same_as,
+            effect=_spelled(effect),
+        )
+        new = Kept(
+            kept.pk,
+            refit,
+            revision,
+            revisions_after(kept.revisions, step.changes, revision),
+            kept.clock_shift,
+            kept.is_demo,
+            change,
+            step.same_as or revision,
+        )
+        plans.keep_plan(session, new, after, clock)
+        queue.wish_for_search(session, kept.pk)
+        return Done(new, change, step.made, effect)
+
+    def _plan(self, refit: Refit, now: datetime, before: Planned | None, again: Planned | None) -> Planned:
+        """The plan after a change: the very one that stood when the refit was like this before, if it still can."""
+        if again is not None and again.plan.now == now:
+            return again
+        so_far = again or before
+        return verified(refit, now, before=so_far.plan if so_far is not None else None)
+
+    def remember(self, done: Done) -> None:
+        """Hand what was just committed to whoever reads next, so that nobody reads it back."""
+        if done.effect is None:
+            return
+        where = home_of(self.url)
+        refits.remember(where, done.kept)
+        plans.remember(where, done.kept, done.effect.after)
+
+    # -- refits as such ---------------------------------------------------------------------------
+
+    def add(
+        self,
+        actor: Actor,
+        whole: Whole,
+        told: str,
+        clock: datetime | None = None,
+        *,
+        clock_shift: timedelta = timedelta(0),
+        is_demo: bool = False,
+    ) -> Kept:
+        """Keep a new refit, with its first plan; whoever adds it is its skipper."""
+        clock = clock or self.settings.clock()
+        changes = changes_between(None, whole.refit)
+        for kind in kinds(aside=True):
+            changes |= {
+                RecordKey(kind.name, item.id): (None, record_of(item)) for item in whole.aside.get(kind.name, ())
+            }
+        with transaction(self.url) as session:
+            row = refits.new_row(session, whole.refit, clock_shift, is_demo)
+            kept = Kept(row.pk, whole.refit, 0, {}, clock_shift, is_demo, 0, 0)
+            done = self._keep(session, actor, kept, Step(whole.refit, changes, told), None, clock)
+            if actor.account is not None:
+                accounts.join(session, row.pk, actor.account, Membership.SKIPPER, clock)
+        self.remember(done)
+        return done.kept
+
+    def run(self, actor: Actor, command: DirectCommand, pk: int = 0, clock: datetime | None = None) -> Any:
+        """Do a command that changes no record: on a plan, on members, on an account."""
+        with transaction(self.url) as session:
+            if pk:
+                self._let_in(session, actor, pk, command.needs)
+            return command.run(Scene(session, actor, clock or self.settings.clock(), self.settings), pk)
+
+
+def _check_seen(kept: Kept, command: RefitCommand) -> None:
+    for key, revision in command.seen.items():
+        if kept.revisions.get(key) != revision:
+            theirs = find(kept.refit, key)
+            raise Conflict(key, dict(theirs) if theirs is not None else None)
+
+
+def _without(item: Any, gone: set[RecordKey]) -> dict[str, Any] | None:
+    """A thing kept aside that does without what is gone, or goes along with it."""
+    lost: dict[str, Any] = {}
+    for point in kind_of(type(item)).points:
+        value = getattr(item, point.field)
+        ids = value if point.many else (value,)
+        if not value or not any(RecordKey(point.to.kind, one) in gone for one in ids):
+            continue
+        if point.to.gone is Gone.GO:
+            return None
+        lost[point.field] = (
+            tuple(one for one in ids if RecordKey(point.to.kind, one) not in gone) if point.many else None
+        )
+    return record_of(item.model_copy(update=lost))
+
+
+def effect_between(before: Refit | None, was: Planned | None, after: Refit, is_: Planned) -> Effect:
+    """What a change did: launch, money, and which jobs went out of the plan or came back."""
+    if before is None or was is None:
+        return Effect(was or is_, is_, None)
+    titles = {job.id: job.title for refit in (before, after) for job in refit.jobs}
+    out = set(is_.plan.left_out) - set(was.plan.left_out)
+    back = {key for key in set(was.plan.left_out) - set(is_.plan.left_out) if any(job.id == key for job in after.jobs)}
+    money = None
+    if before.currency == after.currency:
+        money = forecast(after, is_.plan).total - forecast(before, was.plan).total
+    return Effect(
+        was, is_, money, tuple(sorted(titles[key] for key in out)), tuple(sorted(titles[key] for key in back))
+    )
+
+
+def _spelled(effect: Effect) -> dict[str, Any] | None:
+    """What history keeps of an effect."""
+    if effect.money is None:
+        return None
+    return {
+        "money": effect.money.minor,
+        "currency": effect.money.currency,
+        "out": list(effect.out),
+        "back": list(effect.back),
+    }

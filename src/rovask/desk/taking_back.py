@@ -1,0 +1,111 @@
+"""Undo and redo: any change in force can be taken back, as long as nothing later rests on the same records."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from rovask.core.refit.model import Refit
+from rovask.core.refit.records import Changes, Record, RecordKey, record_of, with_changes
+from rovask.core.refit.register import KINDS
+from rovask.core.refit.undoing import taken_back
+from rovask.core.words import count, day_and_time
+from rovask.desk.rights import Right
+from rovask.store import history
+from rovask.store.errors import NothingToUndo
+from rovask.store.history import ChangeEntry
+from rovask.store.records import load_aside
+from rovask.store.refits import Kept
+
+LOOKED_AT = 200  # newest changes among which undo and redo find their step
+MOST_NAMED = 3
+
+
+@dataclass(frozen=True, slots=True)
+class TakeBack:
+    """Take a change back. change: its number; None: the newest in force, or with ``again`` what was last taken back."""
+
+    change: int | None = None
+    again: bool = False
+
+    @property
+    def right(self) -> Right:
+        """Whoever may work may take back; what only a skipper may change, only a skipper may take back."""
+        return Right.WORK
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """What is about to be kept: the refit after it, its records, and what history says.
+
+    undoes: the change it takes back. same_as: the revision whose content the refit has again; plan_of: the revision
+    whose plan may stand again.
+    """
+
+    refit: Refit
+    changes: Changes
+    told: str
+    made: str = ""
+    undoes: int | None = None
+    same_as: int | None = None
+    plan_of: int | None = None
+
+
+def taking_back(session: Session, kept: Kept, command: TakeBack) -> Step:
+    """The step that takes a change back. Raises NothingToUndo, naming what rests on it."""
+    number = command.change
+    if number is None:
+        steps = history.steps(history.history(session, kept.pk, LOOKED_AT))
+        entry = steps.redo if command.again else steps.undo
+        if entry is None:
+            raise NothingToUndo("Nothing is left to do again." if command.again else "Nothing is left to take back.")
+        number = entry.pk
+    found = history.change_of(session, kept.pk, number)
+    if found is None or found[0].revision <= 1:
+        raise NothingToUndo("There is no such change to take back.")
+    row, was_taken_back = found
+    if was_taken_back:
+        raise NothingToUndo(f"“{row.what}” was taken back already.")
+    recorded = history.changed_records(row)
+    back = taken_back(kept.refit, _aside_now(session, kept.pk, recorded), recorded)
+    if back.stuck:
+        later = history.later_on(session, kept.pk, row.revision, back.stuck)
+        raise NothingToUndo(_told(row.what, later, kept))
+    same_as = None
+    if history.canonical(session, kept.pk, row.revision) == kept.same_as:
+        same_as = history.canonical(session, kept.pk, row.revision - 1)
+    root, again = history.root_of(session, row)
+    return Step(
+        with_changes(kept.refit, back.changes),
+        back.changes,
+        f"{'did again' if again else 'took back'}: {root}",
+        undoes=row.pk,
+        same_as=same_as,
+        plan_of=row.revision - 1 if same_as is not None else None,
+    )
+
+
+def _aside_now(session: Session, pk: int, recorded: Changes) -> dict[RecordKey, Record]:
+    """What is kept aside, of the records a change touched, as it is now."""
+    wanted: dict[str, list[str]] = {}
+    for key in recorded:
+        if key.kind in KINDS and KINDS[key.kind].aside:
+            wanted.setdefault(key.kind, []).append(key.id)
+    return {
+        RecordKey(name, item.id): record_of(item)
+        for name, ids in wanted.items()
+        for item in load_aside(session, pk, KINDS[name], ids)
+    }
+
+
+def _told(what: str, later: list[ChangeEntry], kept: Kept) -> str:
+    """Why a change can't be taken back, naming what came later."""
+    if not later:
+        return f"“{what}” can't be taken back: what it changed is no longer as it left it."
+    zone = kept.refit.yard.zone
+    named = "; ".join(f"“{one.what}” ({one.who}, {day_and_time(kept.now(one.at), zone)})" for one in later[:MOST_NAMED])
+    more = f" and {count(len(later) - MOST_NAMED, 'more change')}" if len(later) > MOST_NAMED else ""
+    return (
+        f"“{what}” can't be taken back by itself, for later changes rest on it: {named}{more}. Take those back first."
+    )

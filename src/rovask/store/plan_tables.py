@@ -1,0 +1,65 @@
+"""The tables of plans, and of the searches for better ones."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from enum import StrEnum
+
+from sqlalchemy import BigInteger, ForeignKey, false
+from sqlalchemy.orm import Mapped, mapped_column
+
+from rovask.store.base import Base, Json, choice_type
+
+
+class SearchState(StrEnum):
+    """How a search for a better plan stands."""
+
+    RUNNING = "running"
+    DONE = "done"
+    PROVEN = "proven"
+    STOPPED = "stopped"
+    FAILED = "failed"
+
+
+class PlanRow(Base):
+    """The plan of a refit as it stood at one revision, verified before it was kept.
+
+    serial: which of this revision's plans it is; a better one takes the place of the one before.
+    previous: the plan it took the place of, with its verdict; proposal: a better one that waits to be adopted.
+    """
+
+    __tablename__ = "plan"
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    revision: Mapped[int] = mapped_column(primary_key=True)
+    now: Mapped[datetime]
+    made_at: Mapped[datetime]
+    plan: Mapped[Json]
+    verdict: Mapped[Json]
+    serial: Mapped[int] = mapped_column(default=0)
+    previous: Mapped[Json | None]
+    proposal: Mapped[Json | None]
+
+
+class SearchRow(Base):
+    """The latest search for a better plan of a refit: how far it is, and whether it should stop.
+
+    seconds: how long it may look; values are the planner's (core.plan.problem.value), None while nothing is known.
+    seen_at: when the worker last said it is alive.
+    """
+
+    __tablename__ = "search"
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    revision: Mapped[int]
+    state: Mapped[SearchState] = mapped_column(choice_type(SearchState))
+    started_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+    seconds: Mapped[float]
+    taken: Mapped[float] = mapped_column(server_default="0")
+    first_value: Mapped[int | None] = mapped_column(BigInteger)
+    value: Mapped[int | None] = mapped_column(BigInteger)
+    bound: Mapped[int | None] = mapped_column(BigInteger)
+    better: Mapped[int] = mapped_column(server_default="0")
+    stop: Mapped[bool] = mapped_column(server_default=false())
+    told: Mapped[str] = mapped_column(server_default="")

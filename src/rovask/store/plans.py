@@ -1,0 +1,155 @@
+"""The plan that belongs to each revision of a refit: kept, found again, replaced by a better one, put back."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from threading import Lock
+from typing import Any
+
+from cachetools import LRUCache
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from rovask.core.plan.planner import Planned
+from rovask.core.plan.result import Plan, Verdict
+from rovask.core.refit.model import Refit
+from rovask.store.database import home
+from rovask.store.errors import NothingToUndo
+from rovask.store.plan_tables import PlanRow
+from rovask.store.refits import Kept
+
+HALF_HOUR = timedelta(minutes=30)
+PLANS_KEPT = 40
+
+_PLANS: LRUCache[tuple[str, int, int, int, datetime], tuple[Refit, Planned]] = LRUCache(maxsize=32)
+_READING = Lock()
+
+
+def half_hour(moment: datetime) -> datetime:
+    """The half-hour that ``moment`` lies in; plans are made for it."""
+    return moment - (moment - datetime(2000, 1, 1, tzinfo=UTC)) % HALF_HOUR
+
+
+def kept_plan(session: Session, kept: Kept, now: datetime) -> Planned | None:
+    """The plan that is kept for this revision and half-hour, if there is one."""
+    head = session.execute(
+        select(PlanRow.serial, PlanRow.now).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
+    ).first()
+    if head is None or head.now != now:
+        return None
+    where = (home(session), kept.pk, kept.revision, head.serial, head.now)
+    with _READING:
+        found = _PLANS.get(where)
+    if found is None or found[0] is not kept.refit:
+        row = session.get_one(PlanRow, (kept.pk, kept.revision))
+        found = (kept.refit, planned_of({"plan": row.plan, "verdict": row.verdict}))
+        with _READING:
+            _PLANS[where] = found
+    return found[1]
+
+
+def remember(where: str, kept: Kept, planned: Planned, serial: int = 0) -> None:
+    """Keep a plan in memory for whoever reads it next. Only for what is committed; where: as ``home`` names it."""
+    with _READING:
+        _PLANS[(where, kept.pk, kept.revision, serial, planned.plan.now)] = (kept.refit, planned)
+
+
+def plan_so_far(session: Session, pk: int, revision: int) -> Planned | None:
+    """The newest plan of this refit that is kept, of this revision or one before."""
+    row = session.scalars(
+        select(PlanRow)
+        .where(PlanRow.refit_id == pk, PlanRow.revision <= revision)
+        .order_by(PlanRow.revision.desc())
+        .limit(1)
+    ).first()
+    return planned_of({"plan": row.plan, "verdict": row.verdict}) if row is not None else None
+
+
+def plan_of_revision(session: Session, pk: int, revision: int) -> Planned | None:
+    """The plan kept for one revision; None if there is none any more."""
+    row = session.get(PlanRow, (pk, revision))
+    return planned_of({"plan": row.plan, "verdict": row.verdict}) if row is not None else None
+
+
+def planned_of(data: dict[str, Any]) -> Planned:
+    """A plan with its verdict, from plain data."""
+    return Planned(Plan.model_validate(data["plan"]), Verdict.model_validate(data["verdict"]))
+
+
+def plain(planned: Planned) -> dict[str, Any]:
+    """A plan with its verdict, as plain data."""
+    return {"plan": planned.plan.model_dump(mode="json"), "verdict": planned.verdict.model_dump(mode="json")}
+
+
+def keep_plan(
+    session: Session, kept: Kept, planned: Planned, clock: datetime, previous: dict[str, Any] | None = None
+) -> None:
+    """Keep a verified plan for the refit's revision, instead of an older one of the same revision.
+
+    previous: the plan it takes the place of, so that it can be put back.
+    """
+    serial = session.scalars(
+        select(PlanRow.serial).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
+    ).first()
+    values = {"now": planned.plan.now, "made_at": clock, "serial": serial + 1 if serial is not None else 0}
+    values |= plain(planned) | {"previous": previous, "proposal": None}
+    session.merge(PlanRow(refit_id=kept.pk, revision=kept.revision, **values))
+    session.execute(delete(PlanRow).where(PlanRow.refit_id == kept.pk, PlanRow.revision <= kept.revision - PLANS_KEPT))
+    session.flush()
+
+
+def propose(session: Session, kept: Kept, found: Planned) -> None:
+    """Have a better plan wait to be adopted."""
+    session.get_one(PlanRow, (kept.pk, kept.revision)).proposal = plain(found)
+    session.flush()
+
+
+def previous_of(session: Session, kept: Kept) -> dict[str, Any] | None:
+    """The plan that the present one took the place of, as plain data."""
+    row = session.get(PlanRow, (kept.pk, kept.revision))
+    return row.previous if row is not None else None
+
+
+def proposal(session: Session, kept: Kept) -> Planned | None:
+    """A better plan that waits to be adopted."""
+    found = session.scalars(
+        select(PlanRow.proposal).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
+    ).first()
+    return planned_of(found) if found else None
+
+
+def replaced(session: Session, kept: Kept) -> Planned | None:
+    """The plan of this same revision that a better one took the place of."""
+    found = session.scalars(
+        select(PlanRow.previous).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
+    ).first()
+    return planned_of(found) if found else None
+
+
+def adopt(session: Session, kept: Kept, clock: datetime) -> None:
+    """Adopt the plan that is proposed; the present one can be put back. Raises NothingToUndo if none is."""
+    row = session.get(PlanRow, (kept.pk, kept.revision))
+    if row is None or row.proposal is None or row.proposal["plan"]["now"] != row.plan["now"]:
+        raise NothingToUndo("That plan is out of date; a new one is being looked for.")
+    present = {"plan": row.plan, "verdict": row.verdict}
+    keep_plan(session, kept, planned_of(row.proposal), clock, previous=present)
+
+
+def put_back(session: Session, kept: Kept, clock: datetime) -> None:
+    """Put the plan back that a better one took the place of; that one waits as a proposal. Raises NothingToUndo."""
+    row = session.get(PlanRow, (kept.pk, kept.revision))
+    if row is None or row.previous is None or row.previous["plan"]["now"] != row.plan["now"]:
+        raise NothingToUndo("The old plan no longer fits; time or the refit has moved on.")
+    present, old = {"plan": row.plan, "verdict": row.verdict}, planned_of(row.previous)
+    keep_plan(session, kept, old, clock)
+    session.get_one(PlanRow, (kept.pk, kept.revision)).proposal = present
+    session.flush()
+
+
+def plan_before(session: Session, kept: Kept) -> Plan | None:
+    """The plan that stood before the present one: of this revision, if a better one took its place, else before the change."""
+    mine = session.get(PlanRow, (kept.pk, kept.revision))
+    if mine is not None and mine.previous:
+        return Plan.model_validate(mine.previous["plan"])
+    row = session.get(PlanRow, (kept.pk, kept.revision - 1))
+    return Plan.model_validate(row.plan) if row is not None else None

@@ -1,0 +1,53 @@
+"""From a form to a command and back to a page: what every route that changes something does."""
+
+from __future__ import annotations
+
+from fastapi import Request
+from fastapi.responses import RedirectResponse, Response
+
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.desk.command import DirectCommand, Done, RefitCommand
+from rovask.desk.taking_back import TakeBack
+from rovask.formats.photo import Picture, read_photo
+from rovask.store.accounts import SignedIn
+from rovask.web.asking import actor_of, desk_of
+from rovask.web.security import Posted, local_path
+
+
+def acted(request: Request, who: SignedIn, pk: int, command: RefitCommand | TakeBack) -> Done:
+    """Do a command on a refit."""
+    return desk_of(request).act(actor_of(who), pk, command)
+
+
+def ran(request: Request, who: SignedIn, command: DirectCommand, pk: int = 0) -> object:
+    """Do a command that changes no record."""
+    return desk_of(request).run(actor_of(who), command, pk)
+
+
+def back_to(posted: Posted, otherwise: str) -> Response:
+    """Back to where it was asked for, or to where it usually leads."""
+    return RedirectResponse(local_path(posted.text("next"), otherwise), status_code=303)
+
+
+def on_to(address: str) -> Response:
+    """On to another page."""
+    return RedirectResponse(address, status_code=303)
+
+
+def picture_in(posted: Posted, field: str = "photo") -> Picture | None:
+    """The picture that came with a form, re-encoded; None when none was chosen. Raises RefitFaults."""
+    upload = posted.upload(field)
+    return read_photo(upload.file.read()) if upload is not None else None
+
+
+def refuse(message: str, path: str = "") -> RefitFaults:
+    """One reason why something can't be done."""
+    return RefitFaults([Fault(path, message)])
+
+
+def faults_of_form(error: RefitFaults) -> dict[str, list[str]]:
+    """Faults by the field they belong to; "" for the whole."""
+    out: dict[str, list[str]] = {}
+    for fault in error.faults:
+        out.setdefault(fault.path, []).append(fault.message)
+    return out

@@ -1,0 +1,57 @@
+"""Who is asking and for what: the numbers and names in an address, read and bounded before anything else sees them."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from rovask.core.refit import typed
+from rovask.core.refit.register import KINDS, Kind
+from rovask.desk.command import Actor
+from rovask.desk.door import Desk
+from rovask.store.accounts import SignedIn
+from rovask.store.errors import NotFound
+
+NO_PAGE = "There is no such page."
+_BIGGEST = 2**63 - 1
+
+
+def desk_of(request: Request) -> Desk:
+    """The door of this application."""
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+def actor_of(who: SignedIn) -> Actor:
+    """Somebody signed in, as who acts."""
+    return Actor(who.account, who.name)
+
+
+def refit_number(request: Request) -> int:
+    """The refit of an address. Raises NotFound for what can't be one."""
+    text = request.path_params["pk"]
+    if not (text.isascii() and text.isdigit() and len(text) <= 19 and 0 < int(text) <= _BIGGEST):
+        raise NotFound(NO_PAGE)
+    return int(text)
+
+
+def record_key(request: Request) -> str:
+    """The record of an address. Raises NotFound for what can't be one."""
+    try:
+        return typed.key(request.path_params["key"])
+    except ValueError:
+        raise NotFound(NO_PAGE) from None
+
+
+def kind_asked(request: Request) -> Kind:
+    """The kind of record of an address. Raises NotFound for one that has no sheet."""
+    kind = KINDS.get(request.path_params["kind"])
+    if kind is None:
+        raise NotFound(NO_PAGE)
+    return kind
+
+
+Pk = Annotated[int, Depends(refit_number)]
+RecordId = Annotated[str, Depends(record_key)]
+AskedKind = Annotated[Kind, Depends(kind_asked)]
