@@ -27,6 +27,7 @@ from rovask.store import accounts
 from rovask.store.account_tables import Membership
 from rovask.store.database import sessions_for, transaction
 from rovask.store.migrate import migrate
+from rovask.store.queue import stop_search
 from rovask.web.app import create_app
 
 DEMO = Path(__file__).parents[1] / "demo/demo.refit.json"
@@ -153,6 +154,7 @@ def kept_for_both(settings: Settings, refit: Refit, told: str = "loaded") -> int
     pk = Desk(settings).add(Actor(account_of(settings, SKIPPER)), Whole(refit), told).pk
     with transaction(settings.database_url) as session:
         accounts.join(session, pk, account_of_name(session, settings, MATE), Membership.SKIPPER, settings.clock())
+        stop_search(session, pk)  # each test asks for its own
     return pk
 
 

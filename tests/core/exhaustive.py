@@ -10,12 +10,18 @@ from itertools import combinations
 
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.check import Rule, verify
-from rovask.core.plan.verify.clock import HALF_HOUR, Clock
+from rovask.core.plan.verify.clock import HALF_HOUR, Clock, number_of
 from rovask.core.refit.choices import Need, State
 from rovask.core.refit.model import Refit, Task
 
 HALVES = timedelta(minutes=30)
 NOT_YET = {Rule.COMPLETE, Rule.LEFT_OUT}  # of a plan that is still being put together
+
+
+def at_work(clock: Clock, task: Task, people: tuple[str, ...], moment: datetime) -> bool:
+    """Whether everybody is at work in a half-hour and the task may go on."""
+    at = number_of(moment)
+    return clock.may_go_on(task)[at] and all(clock.works[who][at] for who in people)
 
 
 def worth(refit: Refit, plan: Plan) -> int:
@@ -34,7 +40,7 @@ def worth(refit: Refit, plan: Plan) -> int:
             last = max(last, item.end)
         moment = item.start
         while moment < item.end:
-            if clock.all_at_work(task, item.people, moment):
+            if at_work(clock, task, item.people, moment):
                 days |= {(who, clock.day(moment)) for who in item.people if refit.persons[who].rate}
             moment += HALF_HOUR
         back = at.get(task.until or key)
@@ -63,11 +69,11 @@ def _candidates(refit: Refit, task: Task, plan: Plan, until: datetime, clock: Cl
         start = plan.now - HALF_HOUR
         while start < until:
             start += HALF_HOUR
-            if not clock.all_at_work(task, crew, start):
+            if not at_work(clock, task, crew, start):
                 continue
             moment, left = start, halves
             while left and moment < until:
-                left -= clock.all_at_work(task, crew, moment)
+                left -= at_work(clock, task, crew, moment)
                 moment += HALF_HOUR
             item = Assignment(task=task.id, start=start, end=moment, people=crew)
             alone = plan.model_copy(update={"assignments": (item,)})

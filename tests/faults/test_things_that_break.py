@@ -22,7 +22,7 @@ from rovask.desk.commands.plan import AskForSearch
 from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.start import postgres
-from rovask.start.errors import LaunchError
+from rovask.start.errors import StartError
 from rovask.start.serve import load_demo
 from rovask.start.sockets import listening_socket
 from rovask.store import refits
@@ -117,17 +117,17 @@ def test_a_second_start_uses_the_server_that_runs_and_leaves_it_running(
 
 def test_a_database_that_cannot_be_made_is_one_clear_sentence(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(postgres, "LEAST_FREE_BYTES", 1 << 60)
-    with pytest.raises(LaunchError, match="MB are free"):
+    with pytest.raises(StartError, match="MB are free"):
         postgres.start(tmp_path / "pg", say=quiet)
     monkeypatch.setattr(Path, "glob", lambda *_: iter(()))
-    with pytest.raises(LaunchError, match="not installed"):
+    with pytest.raises(StartError, match="not installed"):
         postgres.binaries()
 
 
 def test_a_taken_port_is_one_clear_sentence() -> None:
     with socket.create_server(("127.0.0.1", 0)) as taken:
         port = taken.getsockname()[1]
-        with pytest.raises(LaunchError, match=rf"Port {port} .* add --port {port + 1}"):
+        with pytest.raises(StartError, match=rf"Port {port} .* add --port {port + 1}"):
             listening_socket("127.0.0.1", port)
 
 
@@ -212,7 +212,7 @@ def test_a_killed_worker_leaves_the_plan_and_its_search_is_taken_up_again(
     settings: Settings, demo_pk: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     with transaction(settings.database_url) as session:  # what other tests asked for is not this one's
-        session.execute(text("delete from procrastinate_jobs where status = 'todo'"))
+        session.execute(text("delete from procrastinate_jobs"))
     for _ in range(2):
         Desk(settings).run(ROVASK, AskForSearch(), demo_pk)
     assert statuses(settings, demo_pk) == ["todo"]  # one search waits, however often it is asked for

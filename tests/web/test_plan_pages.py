@@ -35,7 +35,7 @@ def test_the_search_is_asked_for_told_and_stopped(sailor: Sailor, settings: Sett
     assert "waits for the worker" in words(sailor.get(f"/r/{demo_pk}/search").text)
     assert sailor.post(f"/r/{demo_pk}/search/stop").status_code == 303
     assert "waits for the worker" not in words(sailor.get(f"/r/{demo_pk}/search").text)
-    search(settings, demo_pk, 6)
+    search(settings, demo_pk, 2)
     told = words(sailor.get(f"/r/{demo_pk}/slip").text)
     assert "better found" in told or "proven the best" in told
 
@@ -49,7 +49,7 @@ def test_news_of_a_search_ends_when_it_does(sailor: Sailor, demo_pk: int) -> Non
 
 def test_a_proposed_plan_is_shown_with_what_moves_and_adopted(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
     changed(settings, demo_pk, ask_first=True)
-    search(settings, demo_pk, 6)
+    search(settings, demo_pk, 2)
     page = Elements(sailor.get(f"/r/{demo_pk}/slip").text)
     assert "A better plan waits for you" in page.texts("h2")
     assert sailor.post(f"/r/{demo_pk}/plan/adopt").status_code == 303

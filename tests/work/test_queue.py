@@ -1,20 +1,32 @@
-"""What the queue does with the work of workers that died, and who starts the next one."""
+"""What dies comes back: work of workers that were killed, the workers, the database; and nothing stays behind."""
 
 from __future__ import annotations
 
 import asyncio
+import json
 import os
 import signal
+import subprocess
+import sys
+import threading
 import time
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 import pytest
+from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from rovask.settings import Settings
-from rovask.start.serve import _Minded
-from rovask.store.database import transaction
+from rovask.start import postgres
+from rovask.start.children import Book, Command, Mind
+from rovask.start.sockets import free_port
+from rovask.store.database import sessions_for, transaction
+from rovask.store.migrate import migrate
+from rovask.web.app import create_app
 from rovask.work import queue
+from tests.conftest import Sailor
 
 
 def orphan(settings: Settings, attempts: int) -> int:
@@ -54,19 +66,97 @@ def test_work_of_a_dead_worker_is_taken_up_again_but_not_for_ever(settings: Sett
     assert status(settings, job) == then
 
 
-def test_a_worker_that_dies_is_started_again_and_one_that_is_stopped_is_not(settings: Settings) -> None:
-    minded = _Minded(settings)
+def test_what_dies_is_started_again_and_what_is_stopped_is_not(settings: Settings, tmp_path: Path) -> None:
+    environment = {"ROVASK_DATABASE_URL": settings.database_url}
+    worker = Command("worker", ["worker"], lambda: environment, Book(tmp_path))
+    worker.start()
+    first = worker.process
+    assert first is not None
+    said: list[str] = []
+    mind = Mind([worker], said.append)
     try:
-        first = minded.process
         os.kill(first.pid, signal.SIGKILL)
-        deadline = time.monotonic() + 15
-        while minded.process is first and time.monotonic() < deadline:
-            time.sleep(0.05)
-        assert minded.process is not first
-        assert minded.process.poll() is None
+        wait_until(lambda: worker.process is not first and worker.alive())
     finally:
-        minded.stop()
-    second = minded.process
-    assert second.poll() is not None
+        mind.stop()
+    assert said == ["The worker ended by itself and is started again."]
+    assert not worker.alive()
     time.sleep(1.5)
-    assert minded.process is second
+    assert not worker.alive()
+
+
+def test_children_end_with_a_parent_that_is_killed(settings: Settings, tmp_path: Path) -> None:
+    """A worker and a stand-in whose parent was killed with -9 are gone within a few seconds, by themselves."""
+    code = (
+        "import os, sys, time; from pathlib import Path; from rovask.start.children import Book, start\n"
+        "book = Book(Path(sys.argv[1]))\n"
+        "for words in (['worker'], ['weather-standin', '--port', sys.argv[2]]):\n"
+        "    book.note(start(words, {}).pid)\n"
+        "print('ready', flush=True); time.sleep(60)"
+    )
+    environment = os.environ | {"ROVASK_DATABASE_URL": settings.database_url}
+    command = [sys.executable, "-c", code, str(tmp_path), str(free_port())]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, env=environment) as parent:
+        assert parent.stdout is not None
+        assert parent.stdout.readline() == b"ready\n"
+        pids = [int(pid) for pid in json.loads((tmp_path / "children.json").read_text())]
+        assert len(pids) == 2
+        time.sleep(3)  # long enough for both to have begun their watch
+        assert all(alive(pid) for pid in pids)
+        parent.kill()
+    wait_until(lambda: not any(alive(pid) for pid in pids))
+
+
+def test_a_start_tidies_away_what_an_earlier_one_left_and_nothing_else(tmp_path: Path) -> None:
+    left, foreign = (subprocess.Popen(["sleep", "60"]) for _ in range(2))
+    book = Book(tmp_path)
+    book.note(left.pid)
+    rows = json.loads(book.path.read_text())
+    book.path.write_text(json.dumps(rows | {str(foreign.pid): "1"}))  # its number belongs to another process by now
+    threading.Thread(target=left.wait).start()
+    try:
+        assert Book(tmp_path).tidy() == 1
+        assert left.wait(timeout=5) != 0
+        assert foreign.poll() is None
+        assert Book(tmp_path).tidy() == 0
+    finally:
+        foreign.kill()
+        foreign.wait()
+
+
+def test_a_private_database_that_is_killed_comes_back_and_pages_with_it(
+    tmp_path_factory: pytest.TempPathFactory,
+) -> None:
+    state = tmp_path_factory.mktemp("pg")
+    server = postgres.start(postgres.data_folder(state, "pg", say=lambda *_: None), durable=False, say=lambda *_: None)
+    mind = Mind([server], lambda _: None)
+    try:
+        migrate(server.url)
+        own = Settings(database_url=server.url)
+        client = TestClient(create_app(own), follow_redirects=False)
+        sailor = Sailor(client, own, "Mira")
+        assert sailor.get("/").status_code == 200
+        assert server.process is not None
+        killed = time.monotonic()
+        os.kill(server.process.pid, signal.SIGKILL)
+        server.process.wait()
+        assert sailor.get("/").status_code == 503
+        wait_until(lambda: sailor.get("/").status_code == 200, 30)
+        assert time.monotonic() - killed < 30  # some 3 s here; the bound is ten times of that
+    finally:
+        sessions_for(server.url).kw["bind"].dispose()
+        mind.stop()
+
+
+def alive(pid: int) -> bool:
+    try:
+        return "Z" not in Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
+    except OSError:
+        return False
+
+
+def wait_until(true: Callable[[], bool], seconds: float = 20) -> None:
+    deadline = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < deadline
+        time.sleep(0.1)

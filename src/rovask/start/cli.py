@@ -18,6 +18,7 @@ import typer
 
 from rovask.core.refit.faults import RefitFaults, RovaskError
 from rovask.settings import Settings
+from rovask.start.children import end_with_parent
 from rovask.start.postgres import PrivatePostgres, data_folder, start
 
 if TYPE_CHECKING:
@@ -105,6 +106,7 @@ def worker() -> None:
     if not settings.database_url:
         raise RovaskError("ROVASK_DATABASE_URL is not set, so there is no queue to work.")
     logging.basicConfig(level=logging.WARNING)
+    end_with_parent()
     with suppress(KeyboardInterrupt, asyncio.CancelledError):
         asyncio.run(run_worker(settings))
 
@@ -188,6 +190,7 @@ def weather_standin(port: int = 8801, seed: int = 1) -> None:
 
     from rovask.standins.weather import create_app
 
+    end_with_parent()
     with suppress(KeyboardInterrupt):
         uvicorn.run(create_app(seed), host="127.0.0.1", port=port, log_level="warning", access_log=False)
 

@@ -5,5 +5,5 @@ from __future__ import annotations
 from rovask.core.refit.faults import RovaskError
 
 
-class LaunchError(RovaskError):
+class StartError(RovaskError):
     """A command can't go on; nothing it started is left running."""

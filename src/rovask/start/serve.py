@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import os
 import signal
 import socket
-import subprocess
 import sys
-import threading
 from collections.abc import Callable
 from concurrent.futures import Future
 from datetime import datetime, timedelta
@@ -19,7 +16,8 @@ from sqlalchemy.exc import OperationalError
 from rovask.desk.command import Actor
 from rovask.desk.door import Desk
 from rovask.settings import Settings
-from rovask.start.errors import LaunchError
+from rovask.start.children import Book, Command, Mind, Minded
+from rovask.start.errors import StartError
 from rovask.start.postgres import PrivatePostgres
 from rovask.start.sockets import free_port
 from rovask.store import accounts, refits
@@ -31,7 +29,6 @@ from rovask.web.app import create_app
 ROOT = Path(__file__).parents[3]
 DEMO_FILE = ROOT / "demo/demo.refit.json"
 SKIPPER = "Skipper"
-MOST_RESTARTS = 5
 
 
 class _Announced(uvicorn.Server):
@@ -56,38 +53,55 @@ def run(
     starting: the private server on its way up, None in it for a database of somebody's own.
     """
     signal.signal(signal.SIGTERM, _interrupt)
-    workers: list[subprocess.Popen[bytes]] = []
-    minded: list[_Minded] = []
+    minds: list[Mind] = []
+    book = Book(settings.state)
+    server: PrivatePostgres | None = None
     try:
+        left = book.tidy()
+        if left:
+            print(f"Ended {left} process(es) that an earlier start had left behind.", file=sys.stderr, flush=True)
         server = starting.result()
         if server is not None:
             settings = settings.model_copy(update={"database_url": server.url})
         try:
             migrate(settings.database_url)
         except OperationalError as error:
-            raise LaunchError(f"The database does not answer: {error.orig}") from None
+            raise StartError(f"The database does not answer: {error.orig}") from None
+        standins: list[Minded] = []
         if demo:
             load_demo(settings, settings.clock(), fresh=fresh)
             if not settings.weather_url:
                 port = free_port()
-                workers.append(_start(settings, "weather-standin", "--port", str(port)))
+                standins.append(Command("weather stand-in", ["weather-standin", "--port", str(port)], dict, book))
+                standins[0].start()
                 settings = settings.model_copy(update={"weather_url": f"http://127.0.0.1:{port}"})
         words = _words(settings, _link(settings))
         config = uvicorn.Config(
             create_app(settings), log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off"
         )
-        _Announced(config, words, lambda: minded.append(_Minded(settings))).run(sockets=[sock])
+        database: list[Minded] = [server] if server is not None else []
+        url = settings.database_url
+
+        def begin() -> None:
+            worker = Command("worker", ["worker"], lambda: {"ROVASK_DATABASE_URL": url}, book)
+            worker.start()
+            minds.append(Mind([*database, *standins, worker], _say))
+
+        _Announced(config, words, begin).run(sockets=[sock])
     except KeyboardInterrupt:
         pass
     finally:
         sock.close()
-        for one in minded:
-            one.stop()
-        for worker in workers:
-            _stop(worker)
-        if starting.exception() is None and (server := starting.result()) is not None:
+        for mind in minds:
+            mind.stop()
+        book.tidy()
+        if not minds and server is not None:
             server.stop()
         print("Stopped.", flush=True)
+
+
+def _say(words: str) -> None:
+    print(words, file=sys.stderr, flush=True)
 
 
 def _words(settings: Settings, link: str) -> str:
@@ -140,51 +154,3 @@ def load_demo(settings: Settings, clock: datetime, *, fresh: bool) -> int:
     print("Loading the demo refit …", flush=True)
     desk = Desk(settings)
     return desk.add(Actor(None), whole, "loaded the demo", clock, clock_shift=started - clock, is_demo=True).pk
-
-
-def _start(settings: Settings, *command: str) -> subprocess.Popen[bytes]:
-    """A worker or stand-in as a process of its own, in its own process group, so that Ctrl-C reaches it through us."""
-    environment = os.environ | {"ROVASK_DATABASE_URL": settings.database_url}
-    return subprocess.Popen(
-        [sys.executable, "-m", "rovask.start.cli", *command],
-        env=environment,
-        start_new_session=True,
-        stdin=subprocess.DEVNULL,
-    )
-
-
-class _Minded:
-    """A worker that is started again when it dies by itself, a few times; one that keeps dying is left alone."""
-
-    def __init__(self, settings: Settings) -> None:
-        self.settings = settings
-        self.process = _start(settings, "worker")
-        self.over = threading.Event()
-        self.thread = threading.Thread(target=self._mind, daemon=True)
-        self.thread.start()
-
-    def _mind(self) -> None:
-        for _ in range(MOST_RESTARTS):
-            while not self.over.wait(1.0) and self.process.poll() is None:
-                pass
-            if self.over.is_set():
-                return
-            print("The worker ended by itself and is started again.", file=sys.stderr, flush=True)
-            self.process = _start(self.settings, "worker")
-
-    def stop(self) -> None:
-        """Stop it for good."""
-        self.over.set()
-        self.thread.join(timeout=3)
-        _stop(self.process)
-
-
-def _stop(process: subprocess.Popen[bytes] | None) -> None:
-    if process is None or process.poll() is not None:
-        return
-    process.terminate()
-    try:
-        process.wait(timeout=5)
-    except subprocess.TimeoutExpired:
-        process.kill()
-        process.wait()

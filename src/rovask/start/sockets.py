@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import socket
 
-from rovask.start.errors import LaunchError
+from rovask.start.errors import StartError
 
 
 def free_port() -> int:
@@ -15,7 +15,7 @@ def free_port() -> int:
 
 
 def listening_socket(host: str, port: int) -> socket.socket:
-    """The socket the pages are served on. Raises LaunchError if another program has the port."""
+    """The socket the pages are served on. Raises StartError if another program has the port."""
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
     sock = socket.socket(family, socket.SOCK_STREAM)
     sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -24,7 +24,7 @@ def listening_socket(host: str, port: int) -> socket.socket:
         sock.listen(128)
     except OSError as error:
         sock.close()
-        raise LaunchError(
+        raise StartError(
             f"Port {port} on {host} can't be used ({error.strerror}); stop what has it or add --port {port + 1}."
         ) from None
     return sock

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from rovask.core.recipes.facts import facts_of
 from rovask.core.recipes.formula import Value, holds, number, worked_out
@@ -14,11 +14,13 @@ from rovask.core.refit.model import Refit
 Answers = Mapping[str, Value]
 
 
-def default_answers(recipe: Recipe, refit: Refit) -> dict[str, Value]:
-    """What the recipe takes when the sailor says nothing. Raises BadFormula."""
+def default_answers(recipe: Recipe, refit: Refit, given: Collection[str] = ()) -> dict[str, Value]:
+    """What the recipe takes when the sailor says nothing; of what they did say (``given``) nothing. Raises BadFormula."""
     facts = facts_of(refit)
     out: dict[str, Value] = {}
     for name, ask in recipe.ask.items():
+        if name in given:
+            continue
         if ask.choices:
             out[name] = ask.default if ask.default in ask.choices else str(worked_out(ask.default, facts))
         else:
@@ -28,7 +30,7 @@ def default_answers(recipe: Recipe, refit: Refit) -> dict[str, Value]:
 
 def checked_answers(recipe: Recipe, refit: Refit, given: Answers) -> dict[str, Value]:
     """The answers given, with defaults for the rest. Raises RefitFaults, one fault for each wrong answer."""
-    answers, faults = default_answers(recipe, refit), []
+    answers, faults = default_answers(recipe, refit, given.keys()), []
     for name, value in given.items():
         ask = recipe.ask.get(name)
         if ask is None:

@@ -379,7 +379,7 @@ class _Expander:
 
     def _minor(self, amount: float) -> int:
         """A guessed price in minor units of the refit's currency; never less than nothing."""
-        return max(round(amount * 10 ** exponent(self.refit.currency)), 0)
+        return max(round(amount * float(10 ** exponent(self.refit.currency))), 0)
 
     # What hangs on the job
 

@@ -9,6 +9,7 @@ from fastapi.responses import Response
 
 from rovask.core.books.money import Money
 from rovask.core.plan.explain.effects import effect_of
+from rovask.core.recipes.expand import half_hours
 from rovask.core.recipes.ways import Way, ways_of_finding, ways_of_recipe
 from rovask.core.refit import typed
 from rovask.core.refit.faults import RefitFaults
@@ -123,7 +124,7 @@ def _finding(
 def _interim(posted: Posted, currency: str) -> tuple[float, int]:
     """Hours (in halves) and minor units of the interim fix. Raises ValueError."""
     hours = typed.number(posted.text("interim_hours") or f"{INTERIM_HOURS:g}", 0, MOST_INTERIM_HOURS)
-    return round(hours * 2) / 2, typed.minor(posted.text("interim_money") or "0", currency)
+    return half_hours(hours), typed.minor(posted.text("interim_money") or "0", currency)
 
 
 @router.post("/r/{pk}/finding/{key}/decide")

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from rovask.core.plan.problem.compile import ready_at
+from rovask.core.books.readiness import ready_at
 from rovask.core.plan.problem.ties import lags_of
 from rovask.core.plan.result import Assignment, Plan, Verdict
 from rovask.core.refit.choices import LinkKind, PartStatus

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
-from rovask.core.plan.problem.compile import ready_at
+from rovask.core.books.readiness import ready_at
 from rovask.core.plan.problem.rivals import reaches, shunned_by
 from rovask.core.plan.problem.sky import hour_suits
 from rovask.core.plan.problem.ties import Tie, ties_of

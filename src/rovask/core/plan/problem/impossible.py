@@ -2,32 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import datetime
 
+from rovask.core.books.readiness import Ready
 from rovask.core.plan.problem.calendar import SlotGrid, slots_of
 from rovask.core.plan.problem.crews import may_do
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Collision, CollisionKind
 from rovask.core.refit.choices import State
-from rovask.core.refit.model import Part, Refit, Task
-
-Ready = Callable[[Part, datetime], datetime | None]
+from rovask.core.refit.model import Refit, Task
 
 
-def impossible(refit: Refit, grid: SlotGrid, hours: Hours, now: datetime, ready_at: Ready) -> list[Collision]:
+def impossible(refit: Refit, grid: SlotGrid, hours: Hours, now: datetime, ready: Ready) -> list[Collision]:
     """One collision for each such task, with the sentence that says why. O(tasks x crews x slots)."""
     out = []
     for task in refit.tasks.values():
         if not task.done_at:
-            kind, why = _why(refit, grid, hours, now, task, ready_at)
+            kind, why = _why(refit, grid, hours, now, task, ready)
             if why:
                 out.append(Collision(kind=kind, tasks=(task.id,), sentence=why + "."))
     return out
 
 
 def _why(
-    refit: Refit, grid: SlotGrid, hours: Hours, now: datetime, task: Task, ready_at: Ready
+    refit: Refit, grid: SlotGrid, hours: Hours, now: datetime, task: Task, ready: Ready
 ) -> tuple[CollisionKind, str]:
     place = refit.place_by_id[task.place]
     if place.capacity < task.hands and not task.begun_at:
@@ -53,10 +51,12 @@ def _why(
         )
         return CollisionKind.HANDS, why
     for key in task.parts if not task.begun_at else ():
-        part = refit.part_by_id[key]
-        ready = ready_at(part, now)
-        if ready and grid.ceil(ready) >= grid.size:
-            return CollisionKind.PART, f"“{task.title}” waits for {part.name}, which comes too late for any plan"
+        comes = ready[key]
+        if comes and grid.ceil(comes) >= grid.size:
+            return (
+                CollisionKind.PART,
+                f"“{task.title}” waits for {refit.part_by_id[key].name}, which comes too late for any plan",
+            )
     return CollisionKind.HANDS, ""
 
 

@@ -8,7 +8,7 @@ from datetime import date, datetime, timedelta
 from itertools import pairwise
 
 from rovask.core.plan.result import Assignment, Plan
-from rovask.core.plan.verify.clock import HALF_HOUR, Clock
+from rovask.core.plan.verify.clock import Clock, number_of
 from rovask.core.plan.verify.rules import Breach, Rule
 from rovask.core.refit.choices import Emission, LinkKind, State
 from rovask.core.refit.model import Link, Refit, Task
@@ -21,6 +21,7 @@ class Between:
     def __init__(self, refit: Refit, plan: Plan, clock: Clock) -> None:
         self.refit, self.plan, self.clock = refit, plan, clock
         self.at: dict[str, Assignment] = plan.by_task()
+        self.warmth = cure_temperature(refit.weather, plan.now, refit.launch_at)
         self.open: list[tuple[Task, Assignment, datetime]] = [
             (refit.tasks[item.task], item, item.resume or item.start)
             for item in plan.assignments
@@ -54,9 +55,8 @@ class Between:
         """Least and longest wait, a cure's at the temperature cures are counted at."""
         low, high = link.min_lag, link.max_lag
         if link.cures:
-            warmth = cure_temperature(self.refit.weather, self.plan.now, self.refit.launch_at)
-            low = lag_at(low, warmth)
-            high = None if high is None else max(lag_at(high, warmth, longest=True), low)
+            low = lag_at(low, self.warmth)
+            high = None if high is None else max(lag_at(high, self.warmth, longest=True), low)
         return timedelta(hours=low), None if high is None else timedelta(hours=high)
 
     def ties(self) -> Iterator[Breach]:
@@ -141,22 +141,25 @@ class Between:
 
     def rivals(self) -> Iterator[Breach]:
         """Nothing is given off near what can't stand it, from its beginning until its tender hours are over."""
-        for item in self.plan.assignments:
-            task = self.refit.tasks.get(item.task)
-            if task is None or not task.emits or task.contained_by:
+        there = [
+            (self.refit.tasks[item.task], item.resume or item.start, item.end)
+            for item in self.plan.assignments
+            if item.task in self.refit.tasks
+        ]
+        shy = [
+            (task, frozenset(stands_not), begin, end + timedelta(hours=task.tender))
+            for task, begin, end in there
+            if (stands_not := {*task.shuns, *((Emission.FUMES,) if Emission.SPARKS in task.emits else ())})
+        ]
+        for task, begin, end in there:
+            if not task.emits or task.contained_by:
                 continue
-            begin = item.resume or item.start
-            for other in self.plan.assignments:
-                shy = self.refit.tasks.get(other.task)
-                if shy is None or shy.id == task.id or (task.done_at and shy.done_at):
+            for other, hurts, from_, until in shy:
+                if begin >= until or from_ >= end or other.id == task.id or (task.done_at and other.done_at):
                     continue
-                stands_not = {*shy.shuns, *((Emission.FUMES,) if Emission.SPARKS in shy.emits else ())}
-                bad = [what for what in task.emits if what in stands_not]
-                if not bad or not self.near(task.place, shy.place):
-                    continue
-                until = other.end + timedelta(hours=shy.tender)
-                if begin < until and (other.resume or other.start) < item.end:
-                    yield Breach(Rule.RIVAL, task.id, f"gives off {bad[0]} while {shy.id!r} can't stand it")
+                bad = [what for what in task.emits if what in hurts]
+                if bad and self.near(task.place, other.place):
+                    yield Breach(Rule.RIVAL, task.id, f"gives off {bad[0]} while {other.id!r} can't stand it")
 
     def rest(self) -> Iterator[Breach]:
         """Nobody works more days on end than they may; days past count as the log and the ticks have them."""
@@ -168,12 +171,12 @@ class Between:
                 worked[who].update(self.clock.day(at) for at in (task.begun_at, task.done_at) if at)
         planned: dict[str, dict[date, str]] = defaultdict(dict)
         for task, item, begin in self.open:
-            moment = begin
-            while moment < item.end:
-                if self.clock.all_at_work(task, item.people, moment):
-                    for who in item.people:
-                        planned[who][self.clock.day(moment)] = task.id
-                moment += HALF_HOUR
+            first = number_of(begin)
+            days_worked = {
+                self.clock.day_of(first + at) for at, goes in enumerate(self.clock.halves(task, item)) if goes
+            }
+            for who in item.people:
+                planned[who].update(dict.fromkeys(days_worked, task.id))
         for who, days in planned.items():
             most = self.refit.persons[who].longest_run if who in self.refit.persons else 999
             busy = worked[who] | set(days)

@@ -8,6 +8,7 @@ verify_between.py.
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 
@@ -34,6 +35,10 @@ class _Check:
         self.clock = Clock(refit)
         self.at: dict[str, Assignment] = plan.by_task()
         self.between = Between(refit, plan, self.clock)
+        self.made_good: dict[str, float] = defaultdict(float)
+        for link in refit.links:
+            if link.id in plan.made_good:
+                self.made_good[link.then] += link.make_good_hours or 0
 
     def run(self) -> Iterator[Breach]:
         yield from self.completeness()
@@ -95,7 +100,7 @@ class _Check:
             if moment.astimezone(self.clock.zone).minute % 30 or moment.second or moment.microsecond:
                 yield Breach(Rule.GRID, task.id, "does not lie on a half-hour of the yard's clock")
         yield from self.crew(task, item)
-        yield from self.hours(task, item, begin)
+        yield from self.hours(task, item)
         yield from self.weather(task, item, begin)
         if not task.begun_at:
             yield from self.before_it_starts(task, item)
@@ -169,15 +174,10 @@ class _Check:
 
     # -- hours and weather -------------------------------------------------------------------------
 
-    def hours(self, task: Task, item: Assignment, begin: datetime) -> Iterator[Breach]:
-        made_good = [link for link in self.refit.links if link.id in self.plan.made_good and link.then == task.id]
-        extra = sum(link.make_good_hours or 0 for link in made_good) if not task.begun_at else 0
+    def hours(self, task: Task, item: Assignment) -> Iterator[Breach]:
+        extra = self.made_good[task.id] if not task.begun_at else 0
         wanted = (self.refit.hours_to_do(task) + extra) * 2
-        halves: list[bool] = []
-        moment = begin
-        while moment < item.end and len(halves) < 20_000:
-            halves.append(self.clock.all_at_work(task, item.people, moment))
-            moment += HALF_HOUR
+        halves = self.clock.halves(task, item)
         if not halves or not halves[0] or not halves[-1]:
             yield Breach(Rule.HOURS, task.id, "begins or ends while somebody is off, the yard shut or the weather bad")
         if sum(halves) != wanted:

@@ -1,75 +1,131 @@
-"""The verifier's own reading of hours, rules, daylight and forecast, half-hour by half-hour off the local clock."""
+"""The verifier's own reading of hours, rules, daylight and forecast, half-hour by half-hour off the local clock.
+
+A half-hour is named by its number since 2000 in UTC, and each question is answered once: whether a person works in it,
+and whether the yard, the light and the weather let a kind of work go on.
+"""
 
 from __future__ import annotations
 
-from datetime import date, datetime, timedelta
-from functools import lru_cache
+from collections.abc import Callable, Iterable, Mapping
+from datetime import UTC, date, datetime, time, timedelta
 
-from rovask.core.refit.choices import State
-from rovask.core.refit.model import Refit, Shift, Task, WeatherNeed
+from rovask.core.plan.result import Assignment
+from rovask.core.refit.choices import Emission, State
+from rovask.core.refit.model import Person, Refit, Shift, Task, WeatherNeed
 from rovask.core.refit.weather import RAIN_FROM, daylight, dew_point
 
 HALF_HOUR = timedelta(minutes=30)
+EPOCH = datetime(2000, 1, 1, tzinfo=UTC)
+MOST_HALVES = 20_000
+
+Yes = Callable[[int], bool]
+# What limits a kind of work: its state, whether it is outdoors, what it gives off, the weather it needs.
+Limits = tuple[State, bool, tuple[Emission, ...], WeatherNeed | None]
+
+
+def number_of(moment: datetime) -> int:
+    """The half-hour a moment lies in."""
+    return (moment - EPOCH) // HALF_HOUR
+
+
+class _Asked(dict[int, bool]):
+    """Answers by half-hour, each found out once."""
+
+    def __init__(self, answer: Yes) -> None:
+        super().__init__()
+        self._answer = answer
+
+    def __missing__(self, at: int) -> bool:
+        found = self[at] = self._answer(at)
+        return found
 
 
 class Clock:
-    """What a half-hour allows. All moments are aware; a half-hour is named by its beginning."""
+    """What a half-hour allows."""
 
     def __init__(self, refit: Refit) -> None:
         self.refit = refit
         self.zone = refit.yard.zone
-        self.works = lru_cache(maxsize=None)(self._works)
-        self.open = lru_cache(maxsize=None)(self._open)
-        self.rains = lru_cache(maxsize=None)(self._rains)
-        self.suits = lru_cache(maxsize=None)(self._suits)
-        self.sun = lru_cache(maxsize=None)(self._sun)
+        self._local: dict[int, tuple[date, int, time]] = {}
+        self.works = {person.id: _Asked(self._works_at(person)) for person in refit.people}
+        self._open = _Asked(self._open_at())
+        self._goes: dict[Limits, _Asked] = {}
+        self._of_task: dict[str, _Asked] = {}
+        self._rain = _Asked(lambda at: any(refit.weather.rain[hour] >= RAIN_FROM for hour in self._hours_of(at)))
+        self._suns: dict[date, tuple[datetime, datetime] | None] = {}
+        self._halves: dict[str, tuple[bool, ...]] = {}
+
+    def local(self, at: int) -> tuple[date, int, time]:
+        """Local day, weekday and clock at the beginning of a half-hour."""
+        found = self._local.get(at)
+        if found is None:
+            moment = (EPOCH + at * HALF_HOUR).astimezone(self.zone)
+            found = self._local[at] = (moment.date(), moment.weekday(), moment.time())
+        return found
 
     def day(self, moment: datetime) -> date:
-        """The local day."""
+        """The local day of a moment."""
         return moment.astimezone(self.zone).date()
 
-    def _in_shifts(self, shifts: tuple[Shift, ...], moment: datetime) -> bool:
-        local = moment.astimezone(self.zone)
-        clock = local.time().replace(tzinfo=None)
-        return any(
-            local.weekday() in {day.number for day in shift.days} and shift.start <= clock < shift.end
-            for shift in shifts
-        )
+    def day_of(self, at: int) -> date:
+        """The local day of a half-hour."""
+        return self.local(at)[0]
 
-    def _open(self, moment: datetime) -> bool:
-        """Whether the yard allows work ashore."""
-        yard, today = self.refit.yard, self.day(moment)
-        if any(span.first <= today <= span.last for span in yard.closed):
-            return False
-        return not yard.hours or self._in_shifts(yard.hours, moment)
+    def _hours_at(self, shifts: Iterable[Shift], *, empty: bool) -> Yes:
+        """Whether one of the shifts runs; ``empty``: what no shifts at all mean."""
+        by_day: list[list[tuple[time, time]]] = [[] for _ in range(7)]
+        for shift in shifts:
+            for name in shift.days:
+                by_day[name.number].append((shift.start, shift.end))
+        always = empty and not any(by_day)
 
-    def _works(self, who: str, moment: datetime) -> bool:
+        def runs(at: int) -> bool:
+            _, weekday, clock = self.local(at)
+            return always or any(start <= clock < end for start, end in by_day[weekday])
+
+        return runs
+
+    def _works_at(self, person: Person) -> Yes:
         """Whether a person works."""
-        person, today = self.refit.persons[who], self.day(moment)
-        if (person.arrives and today < person.arrives) or (person.leaves and today > person.leaves):
-            return False
-        if any(span.first <= today <= span.last for span in person.absences):
-            return False
-        for meeting in self.refit.appointments:
-            ends = meeting.at + timedelta(hours=meeting.hours)
-            if who in meeting.people and meeting.at < moment + HALF_HOUR and moment < ends:
-                return False
-        return self._in_shifts(person.hours, moment)
+        in_shift = self._hours_at(person.hours, empty=False)
+        busy = [
+            (meeting.at, meeting.at + timedelta(hours=meeting.hours))
+            for meeting in self.refit.appointments
+            if person.id in meeting.people
+        ]
 
-    def _hours_of(self, moment: datetime) -> list[int]:
+        def works(at: int) -> bool:
+            if not in_shift(at):
+                return False
+            today = self.local(at)[0]
+            if (person.arrives and today < person.arrives) or (person.leaves and today > person.leaves):
+                return False
+            if any(span.first <= today <= span.last for span in person.absences):
+                return False
+            begins = EPOCH + at * HALF_HOUR
+            return not any(start < begins + HALF_HOUR and begins < end for start, end in busy)
+
+        return works
+
+    def _open_at(self) -> Yes:
+        """Whether the yard allows work ashore."""
+        in_hours, closed = self._hours_at(self.refit.yard.hours, empty=True), self.refit.yard.closed
+        return lambda at: in_hours(at) and not any(span.first <= self.local(at)[0] <= span.last for span in closed)
+
+    def _hours_of(self, at: int) -> list[int]:
         """The hours of the forecast that a half-hour touches."""
-        weather = self.refit.weather
+        weather, moment = self.refit.weather, EPOCH + at * HALF_HOUR
         last = moment + HALF_HOUR - timedelta(seconds=1)
         return [hour for hour in {weather.hour_of(moment), weather.hour_of(last)} if hour is not None]
 
-    def _rains(self, moment: datetime) -> bool:
-        """Whether the forecast has rain."""
-        return any(self.refit.weather.rain[hour] >= RAIN_FROM for hour in self._hours_of(moment))
+    def rains(self, moment: datetime) -> bool:
+        """Whether the forecast has rain in the half-hour of a moment."""
+        return self._rain[number_of(moment)]
 
-    def _suits(self, need: WeatherNeed, moment: datetime) -> bool:
+    def _suits(self, need: WeatherNeed, at: int) -> bool:
         """Whether the forecast, as far as it goes, has what a task needs."""
         weather = self.refit.weather
-        for hour in self._hours_of(moment):
+        for hour in self._hours_of(at):
             air, damp = weather.temperature[hour], weather.humidity[hour]
             if need.dry and weather.rain[hour] >= RAIN_FROM:
                 return False
@@ -85,42 +141,59 @@ class Clock:
                 return False
         return True
 
-    def _sun(self, day: date) -> tuple[datetime, datetime] | None:
-        yard = self.refit.yard
+    def _is_light(self, at: int) -> bool:
+        """Whether the whole half-hour lies between sunrise and sunset; without a position there is no daylight to read."""
+        yard, today = self.refit.yard, self.local(at)[0]
         if yard.latitude is None or yard.longitude is None:
-            raise ValueError("a yard without a position has no daylight to read")
-        return daylight(day, yard.latitude, yard.longitude)
-
-    def is_light(self, moment: datetime) -> bool:
-        """Whether the whole half-hour lies between sunrise and sunset."""
-        sun = self.sun(self.day(moment))
+            return True
+        if today not in self._suns:
+            self._suns[today] = daylight(today, yard.latitude, yard.longitude)
+        sun, moment = self._suns[today], EPOCH + at * HALF_HOUR
         return sun is not None and sun[0] <= moment and moment + HALF_HOUR <= sun[1]
 
-    def may_go_on(self, task: Task, moment: datetime) -> bool:
-        """Whether the yard, the light and the weather let a task go on."""
-        yard, place = self.refit.yard, self.refit.place_by_id[task.place]
-        if task.state in (State.ASHORE, State.SLINGS) and not self.open(moment):
-            return False
-        if place.outdoors and None not in (yard.latitude, yard.longitude) and not self.is_light(moment):
-            return False
-        if task.weather is not None and not self.suits(task.weather, moment):
-            return False
-        if task.state in (State.AFLOAT_BEFORE, State.AFLOAT_AFTER):
-            return True
-        today = self.day(moment)
-        for rule in yard.rules:
-            if rule.emits not in task.emits:
-                continue
-            if rule.only and not self._in_shifts(rule.only, moment):
-                return False
-            if any(span.first <= today <= span.last for span in rule.never):
-                return False
-            if rule.permit_from and today < rule.permit_from:
-                return False
-        return True
+    def _goes_on(self, limits: Limits) -> Yes:
+        """Whether the yard, the light and the weather let a kind of work go on."""
+        state, outdoors, emits, need = limits
+        in_yard = state not in (State.AFLOAT_BEFORE, State.AFLOAT_AFTER)
+        rules = [rule for rule in self.refit.yard.rules if in_yard and rule.emits in emits]
+        hours = [self._hours_at(rule.only, empty=True) for rule in rules]
 
-    def all_at_work(self, task: Task, people: tuple[str, ...], moment: datetime) -> bool:
-        """Whether everybody is at work and the task may go on."""
-        return self.may_go_on(task, moment) and all(
-            self.works(who, moment) for who in people if who in self.refit.persons
-        )
+        def goes(at: int) -> bool:
+            if state in (State.ASHORE, State.SLINGS) and not self._open[at]:
+                return False
+            if outdoors and not self._is_light(at):
+                return False
+            if need is not None and not self._suits(need, at):
+                return False
+            today = self.local(at)[0]
+            for rule, runs in zip(rules, hours, strict=True):
+                if not runs(at) or any(span.first <= today <= span.last for span in rule.never):
+                    return False
+                if rule.permit_from and today < rule.permit_from:
+                    return False
+            return True
+
+        return goes
+
+    def may_go_on(self, task: Task) -> Mapping[int, bool]:
+        """For each half-hour whether the yard, the light and the weather let a task go on."""
+        found = self._of_task.get(task.id)
+        if found is None:
+            limits = (task.state, self.refit.place_by_id[task.place].outdoors, task.emits, task.weather)
+            if limits not in self._goes:
+                self._goes[limits] = _Asked(self._goes_on(limits))
+            found = self._of_task[task.id] = self._goes[limits]
+        return found
+
+    def halves(self, task: Task, item: Assignment) -> tuple[bool, ...]:
+        """For each half-hour of an assignment whether everybody is at work and the task may go on."""
+        found = self._halves.get(task.id)
+        if found is None:
+            begins, ends = item.resume or item.start, item.end
+            first = number_of(begins)
+            last = min(first - ((begins - ends) // HALF_HOUR), first + MOST_HALVES)
+            allowed = self.may_go_on(task)
+            crew = [self.works[who] for who in item.people if who in self.works]
+            found = tuple(allowed[at] and all(works[at] for works in crew) for at in range(first, last))
+            self._halves[task.id] = found
+        return found

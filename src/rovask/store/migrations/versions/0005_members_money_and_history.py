@@ -118,8 +118,8 @@ def downgrade() -> None:
     op.drop_column("session", "pk")
 
     op.execute("delete from sign_in_link where account_pk is null")
-    op.drop_constraint("ck_sign_in_link_invitation_has_a_role", "sign_in_link", type_="check")
-    op.drop_constraint("ck_sign_in_link_device_or_invitation", "sign_in_link", type_="check")
+    op.drop_constraint(op.f("ck_sign_in_link_invitation_has_a_role"), "sign_in_link", type_="check")
+    op.drop_constraint(op.f("ck_sign_in_link_device_or_invitation"), "sign_in_link", type_="check")
     op.drop_constraint("fk_sign_in_link_made_by", "sign_in_link", type_="foreignkey")
     op.drop_constraint("fk_sign_in_link_refit_id", "sign_in_link", type_="foreignkey")
     for name in ("made_by", "name", "person", "role", "refit_id"):

@@ -1,0 +1,258 @@
+"""The structure of a problem: which tasks, whose crews, what they share and what ties them. No duration, date or weather.
+
+It is what stays the same when things turn out otherwise. The numbers are the other step (compile.py): thousands of
+trials may draw their own for one structure.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from rovask.core.plan.problem.arrays import FIRST_TASK, FS, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Ints, by_node
+from rovask.core.plan.problem.hours import Hours
+from rovask.core.plan.problem.rivals import rivalries
+from rovask.core.plan.problem.ties import Tie
+from rovask.core.refit.choices import LinkKind, Need, Role, State
+from rovask.core.refit.jobs import HAUL, LAUNCH
+from rovask.core.refit.model import Job, Refit, Task
+
+_NEED = {Need.MUST: 0, Need.SHOULD: 1, Need.COULD: 2}
+_VALUE = {Need.MUST: 0, Need.SHOULD: 30, Need.COULD: 10}
+_KIND = {LinkKind.FS: 0, LinkKind.SS: 1, LinkKind.FF: 2, LinkKind.SF: 3}
+DEAR = 4  # slots later that a task would rather be, than have paid people for what others can do
+
+Mode = tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Structure:
+    """What is to be scheduled, in the order of the nodes; arrays as problem.Arrays names them.
+
+    crews: the people of each mode. ends: first node, then node, kind of each arc; tie: what it comes from, None for
+    what a state implies.
+    """
+
+    tasks: tuple[tuple[Job, Task], ...]
+    node: dict[str, int]
+    must: frozenset[str]
+    job: Ints
+    need: Ints
+    value: Ints
+    mode_lo: Ints
+    mode_hi: Ints
+    crews: tuple[Mode, ...]
+    mode_people: Ints
+    mode_penalty: Ints
+    resources: tuple[str, ...]
+    use_ptr: Ints
+    use_what: Ints
+    use_amount: Ints
+    rival_ptr: Ints
+    rival: Ints
+    rival_mine: Ints
+    rival_theirs: Ints
+    ends: Ints
+    tie: tuple[Tie | None, ...]
+    arc_ptr: Ints
+    arc_idx: Ints
+    before: Ints
+    outages: Ints
+
+    @property
+    def size(self) -> int:
+        """Nodes, the milestones included."""
+        return len(self.tasks) + FIRST_TASK
+
+    @property
+    def ids(self) -> tuple[str, ...]:
+        """Ids of the tasks, in the order of their nodes."""
+        return tuple(task.id for _, task in self.tasks)
+
+    @property
+    def lifted(self) -> bool:
+        """Whether anything is still to be done in the slings."""
+        return any(task.state is State.SLINGS and not task.done_at for _, task in self.tasks)
+
+
+def structure_of(refit: Refit, ties: list[Tie], hours: Hours, unplanned: set[str]) -> Structure:
+    """The structure of all tasks but ``unplanned``. O(tasks x crews + ties)."""
+    return _Builder(refit, ties, hours, unplanned).built()
+
+
+def must_jobs(refit: Refit, ties: Iterable[Tie]) -> set[str]:
+    """Ids of the jobs that hold the launch: must-jobs, jobs begun (opened is to be closed), and what those wait for."""
+    must = {job.id for job in refit.jobs if job.need is Need.MUST or any(task.begun_at for task in job.tasks)}
+    job_of = {task: job.id for task, job in refit.job_of.items()}
+    waits: dict[str, set[str]] = defaultdict(set)
+    for tie in ties:
+        if tie.first in job_of and tie.then in job_of:
+            waits[job_of[tie.then]].add(job_of[tie.first])
+    todo = list(must)
+    while todo:
+        for before in waits[todo.pop()]:
+            if before not in must:
+                must.add(before)
+                todo.append(before)
+    return must
+
+
+class _Builder:
+    """Puts one Structure together."""
+
+    def __init__(self, refit: Refit, ties: list[Tie], hours: Hours, unplanned: set[str]) -> None:
+        self.refit, self.ties, self.hours = refit, ties, hours
+        self.tasks = [(job, task) for job, task in refit.walk() if task.id not in unplanned]
+        self.node = {HAUL: HAUL_NODE, LAUNCH: LAUNCH_NODE} | {
+            task.id: at + FIRST_TASK for at, (_, task) in enumerate(self.tasks)
+        }
+        self.size = len(self.tasks) + FIRST_TASK
+
+    def built(self) -> Structure:
+        must = must_jobs(self.refit, self.ties)
+        ends, ties = self._arcs()
+        before = np.zeros(self.size, dtype=np.int64)
+        for first, then, kind in ends.tolist():
+            before[first] |= then in (LAUNCH_NODE, LIFT_NODE) and kind == FS
+        before[[self.node[task.id] for _, task in self.tasks if task.state is State.SLINGS]] = 0
+        pointer, index = by_node(self.size, ends)
+        job_index = {job.id: at for at, job in enumerate(self.refit.jobs)}
+        need = [0 if job.id in must else _NEED[job.need] for job, _ in self.tasks]
+        return Structure(
+            tasks=tuple(self.tasks),
+            node=self.node,
+            must=frozenset(must),
+            job=np.array([-1] * FIRST_TASK + [job_index[job.id] for job, _ in self.tasks], dtype=np.int64),
+            need=np.array([0] * FIRST_TASK + need, dtype=np.int64),
+            value=_values(self.refit),
+            ends=ends,
+            tie=ties,
+            arc_ptr=pointer,
+            arc_idx=index,
+            before=before,
+            outages=self._outages(),
+            **self._modes(),
+            **self._uses(),
+            **self._rivals(),
+        )
+
+    def _modes(self) -> dict[str, Any]:
+        """One mode for each crew. The penalty (slots) keeps paid and skilled people for what needs them."""
+        people = {who.id: at for at, who in enumerate(self.refit.people)}
+        dear = {who.id: DEAR if who.role in (Role.TRADE, Role.YARD) else 0 for who in self.refit.people}
+        skilled = {who.id: bool(who.skills) for who in self.refit.people}
+        crews: list[Mode] = [()] * FIRST_TASK
+        penalty = [0] * FIRST_TASK
+        low, high = list(range(FIRST_TASK)), list(range(1, FIRST_TASK + 1))
+        for _, task in self.tasks:
+            plain = task.skill is None and not task.skilled
+            low.append(len(crews))
+            mine = [task.crew] if task.done_at and task.begun_at else self.hours.crews_of(task)
+            crews += mine
+            done = bool(task.done_at)
+            penalty += [0 if done else sum(dear[who] + (plain and skilled[who]) for who in crew) for crew in mine]
+            high.append(len(crews))
+        widest = max([1, *(len(crew) for crew in crews)])
+        table = np.full((len(crews), widest), -1, dtype=np.int64)
+        for row, crew in enumerate(crews):
+            table[row, : len(crew)] = [people[who] for who in crew]
+        return {
+            "crews": tuple(crews),
+            "mode_lo": np.array(low, dtype=np.int64),
+            "mode_hi": np.array(high, dtype=np.int64),
+            "mode_people": table,
+            "mode_penalty": np.array(penalty, dtype=np.int64),
+        }
+
+    def _uses(self) -> dict[str, Any]:
+        """Places and equipment: what there is, and what each node takes of it."""
+        resources = [place.id for place in self.refit.places] + [item.id for item in self.refit.gear]
+        places = {place.id: at for at, place in enumerate(self.refit.places)}
+        gear = {item.id: at + len(places) for at, item in enumerate(self.refit.gear)}
+        pointer, what, amount = [0] * (FIRST_TASK + 1), [], []
+        for _, task in self.tasks:
+            what += [places[task.place], *(gear[key] for key in dict.fromkeys(task.gear))]
+            amount += [task.hands, *(1 for _ in dict.fromkeys(task.gear))]
+            pointer.append(len(what))
+        return {
+            "resources": tuple(resources),
+            "use_ptr": np.array(pointer, dtype=np.int64),
+            "use_what": np.array(what, dtype=np.int64),
+            "use_amount": np.array(amount, dtype=np.int64),
+        }
+
+    def _rivals(self) -> dict[str, Any]:
+        """What must not overlap, both ways round; of two that are done nothing is left to say."""
+        rows: list[list[tuple[int, int, int]]] = [[] for _ in range(self.size)]
+        for pair in rivalries(self.refit):
+            if pair.first not in self.node or pair.then not in self.node:
+                continue
+            first, then = self.node[pair.first], self.node[pair.then]
+            rows[first].append((then, pair.first_after, pair.then_after))
+            rows[then].append((first, pair.then_after, pair.first_after))
+        flat = np.array([row for found in rows for row in found], dtype=np.int64).reshape(-1, 3)
+        return {
+            "rival_ptr": np.cumsum([0, *(len(found) for found in rows)], dtype=np.int64),
+            "rival": flat[:, 0].copy(),
+            "rival_mine": flat[:, 1].copy(),
+            "rival_theirs": flat[:, 2].copy(),
+        }
+
+    def _outages(self) -> Ints:
+        """What takes a service out, and what gives it back."""
+        rows = [
+            (self.node[task.id], self.node[task.until or task.id], len(task.takes_out))
+            for task in self.refit.tasks.values()
+            if task.takes_out and not task.done_at and task.id in self.node and (task.until or task.id) in self.node
+        ]
+        return np.array(rows, dtype=np.int64).reshape(-1, 3)
+
+    def _arcs(self) -> tuple[Ints, tuple[Tie | None, ...]]:
+        """Ties between planned tasks, and what every state implies about the haul, the lift and the launch.
+
+        A tie whose later event has happened already is a fact and left out.
+        """
+        rows: list[tuple[int, int, int]] = []
+        ties: list[Tie | None] = []
+        for tie in self.ties:
+            if tie.first not in self.node or tie.then not in self.node or self._happened(tie):
+                continue
+            rows.append((self.node[tie.first], self.node[tie.then], _KIND[tie.kind]))
+            ties.append(tie)
+        lifted = any(task.state is State.SLINGS and not task.done_at for _, task in self.tasks)
+        for _, task in self.tasks:
+            at = self.node[task.id]
+            if task.done_at:
+                continue
+            if task.state is State.ASHORE:
+                rows.append((at, LIFT_NODE if lifted else LAUNCH_NODE, FS))
+            elif task.state is State.SLINGS:
+                rows.append((at, LAUNCH_NODE, FS))
+                if not task.begun_at:
+                    rows.append((LIFT_NODE, at, FS))
+            elif task.state is State.AFLOAT_AFTER:
+                rows.append((LAUNCH_NODE, at, FS))
+            elif task.state is State.AFLOAT_BEFORE and not task.begun_at:
+                rows.append((at, HAUL_NODE, FS))
+        rows.append((LIFT_NODE, LAUNCH_NODE, FS))
+        implied: list[Tie | None] = [None] * (len(rows) - len(ties))
+        return np.array(rows, dtype=np.int64).reshape(-1, 3), tuple(ties + implied)
+
+    def _happened(self, tie: Tie) -> bool:
+        """Whether the later event of a tie lies in the past already."""
+        if tie.then == HAUL:
+            return False
+        task = self.refit.tasks.get(tie.then)
+        if task is None:
+            return False
+        to_start = tie.kind in (LinkKind.FS, LinkKind.SS)
+        return (task.begun_at if to_start else task.done_at) is not None
+
+
+def _values(refit: Refit) -> Ints:
+    """What leaving each job out costs: its need, and a little for each task in it."""
+    return np.array([_VALUE[job.need] + len(job.tasks) for job in refit.jobs] or [0], dtype=np.int64)
