@@ -30,7 +30,7 @@ from rovask.store.migrate import migrate
 from rovask.store.queue import stop_search
 from rovask.web.app import create_app
 
-DEMO = Path(__file__).parents[1] / "demo/demo.refit.json"
+DEMO = Path(__file__).parents[1] / "src/rovask/start/demo.refit.json"
 
 
 @pytest.fixture(scope="session")

@@ -19,7 +19,7 @@ AXE = ROOT / "assets/node_modules/axe-core/axe.min.js"
 
 
 def test_import_plan_tick_replan_and_undo(mira: Page, address: str, demo, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
-    mira.set_input_files("input[type=file]", ROOT / "demo/demo.refit.json")
+    mira.set_input_files("input[type=file]", ROOT / "src/rovask/start/demo.refit.json")
     mira.get_by_role("button", name="Bring it in").click()
     expect(mira.get_by_role("heading", name="Tuesday 12 May")).to_be_visible()
     before = standing(mira)
@@ -39,7 +39,7 @@ def test_import_plan_tick_replan_and_undo(mira: Page, address: str, demo, tmp_pa
         mira.get_by_role("link", name="Save the refit file").click()
     saved = tmp_path / "out.json"
     download.value.save_as(saved)
-    assert saved.read_bytes() == (ROOT / "demo/demo.refit.json").read_bytes()
+    assert saved.read_bytes() == (ROOT / "src/rovask/start/demo.refit.json").read_bytes()
 
 
 def test_a_later_parcel_moves_the_launch_and_the_line_says_so(mira: Page, address: str, demo_pk: int) -> None:

@@ -156,7 +156,7 @@ def test_machines_that_are_not_fit_get_one_clear_sentence(
 
 def test_plan_and_verify_work_on_files_without_a_database(tmp_path: Path) -> None:
     command = [sys.executable, "-m", "rovask.start.cli"]
-    demo, out = str(ROOT / "demo/demo.refit.json"), str(tmp_path / "plan.json")
+    demo, out = str(ROOT / "src/rovask/start/demo.refit.json"), str(tmp_path / "plan.json")
     environment = os.environ | {"ROVASK_DATABASE_URL": "postgresql://nobody@127.0.0.1:1/none"}
 
     def run(*words: str) -> subprocess.CompletedProcess[str]:

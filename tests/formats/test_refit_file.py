@@ -40,7 +40,7 @@ def test_export_import_export_is_identical(made: Whole) -> None:
 
 
 def test_the_demo_is_its_own_export_and_fits_the_published_schema(demo: Refit) -> None:
-    content = (ROOT / "demo/demo.refit.json").read_bytes()
+    content = (ROOT / "src/rovask/start/demo.refit.json").read_bytes()
     assert write_refit(Whole(demo)) == content
     schema = json.loads((ROOT / "docs/refit-file.schema.json").read_text())
     assert schema == json.loads(json_schema())

@@ -129,7 +129,7 @@ def test_a_private_database_that_is_killed_comes_back_and_pages_with_it(
 ) -> None:
     state = tmp_path_factory.mktemp("pg")
     server = postgres.start(postgres.data_folder(state, "pg", say=lambda *_: None), durable=False, say=lambda *_: None)
-    mind = Mind([server], lambda _: None)
+    mind = Mind([server], print)
     try:
         migrate(server.url)
         own = Settings(database_url=server.url)
@@ -141,8 +141,8 @@ def test_a_private_database_that_is_killed_comes_back_and_pages_with_it(
         os.kill(server.process.pid, signal.SIGKILL)
         server.process.wait()
         assert sailor.get("/").status_code == 503
-        wait_until(lambda: sailor.get("/").status_code == 200, 30)
-        assert time.monotonic() - killed < 30  # some 3 s here; the bound is ten times of that
+        wait_until(lambda: sailor.get("/").status_code == 200, 60)
+        assert time.monotonic() - killed < 60  # some 2 s on an idle machine
     finally:
         sessions_for(server.url).kw["bind"].dispose()
         mind.stop()

@@ -118,7 +118,7 @@ class Desk:
 
     def _act(self, actor: Actor, pk: int, command: RefitCommand | TakeBack, clock: datetime, *, locked: bool) -> Done:
         with transaction(self.url) as session:
-            self._let_in(session, actor, pk, command.right)
+            self.let_in(session, actor, pk, command.right)
             if locked:
                 refits.lock(session, pk)
             kept = refits.load(session, pk)
@@ -145,7 +145,7 @@ class Desk:
         outcome = command.edit(kept.refit, situation)
         return Step(outcome.edited.refit, self._changes(session, kept, outcome.edited), outcome.told, outcome.made)
 
-    def _let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
+    def let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
         """Raises NotFound for a stranger, NotAllowed for somebody who may look but not do this."""
         if actor.account is None:
             return
@@ -291,7 +291,7 @@ class Desk:
         """Do a command that changes no record: on a plan, on members, on an account."""
         with transaction(self.url) as session:
             if pk:
-                self._let_in(session, actor, pk, command.needs)
+                self.let_in(session, actor, pk, command.needs)
             return command.run(Scene(session, actor, clock or self.settings.clock(), self.settings), pk)
 
 

@@ -66,7 +66,7 @@ def first_plans() -> list[bool]:
     from rovask.core.plan.verify.check import verify
     from rovask.formats.refit_file import read_refit
 
-    demo = read_refit((ROOT / "demo/demo.refit.json").read_bytes()).refit
+    demo = read_refit((ROOT / "src/rovask/start/demo.refit.json").read_bytes()).refit
     demo_now = max(entry.at for entry in demo.hours_log) + timedelta(minutes=30)
     cases = [("demo", demo, demo_now, 50.0)]
     for size, bound in ((60, 50.0), (120, 50.0), (220, 50.0), (400, 150.0)):

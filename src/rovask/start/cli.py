@@ -233,13 +233,15 @@ def _passes(name: str, command: list[str]) -> bool:
 
 @app.command(context_settings={"allow_extra_args": True, "ignore_unknown_options": True})
 def test(context: typer.Context) -> None:
-    """The strict gates, then every test; more words go to pytest."""
+    """The strict gates, then every test, in two workers with a database each; more words go to pytest instead."""
     gates = (
         0
         if context.args
         else subprocess.run([sys.executable, "-m", "rovask.start.cli", "check"], check=False).returncode
     )
-    tests = subprocess.run([sys.executable, "-m", "pytest", *context.args], cwd=ROOT, check=False).returncode
+    tests = subprocess.run(
+        [sys.executable, "-m", "pytest", *(context.args or ["-n", "2"])], cwd=ROOT, check=False
+    ).returncode
     raise typer.Exit(gates or tests)
 
 

@@ -26,8 +26,7 @@ from rovask.store.database import transaction
 from rovask.store.migrate import migrate
 from rovask.web.app import create_app
 
-ROOT = Path(__file__).parents[3]
-DEMO_FILE = ROOT / "demo/demo.refit.json"
+DEMO_FILE = Path(__file__).with_name("demo.refit.json")
 SKIPPER = "Skipper"
 
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import array
-from sqlalchemy.orm import Session, aliased, defer
+from sqlalchemy.orm import Session, aliased
 
 from rovask.core.plan.result import Verdict
 from rovask.core.refit.records import Changes, RecordKey
@@ -33,9 +33,18 @@ class ChangeEntry:
     what: str
     undoes: int | None
     taken_back: bool
-    before: Verdict | None
-    after: Verdict | None
+    verdicts: tuple[dict[str, Any] | None, dict[str, Any] | None]
     effect: dict[str, Any] | None
+
+    @property
+    def before(self) -> Verdict | None:
+        """What the plan said before it; None where nobody asked."""
+        return Verdict.model_validate(self.verdicts[0]) if self.verdicts[0] else None
+
+    @property
+    def after(self) -> Verdict | None:
+        """What the plan said after it."""
+        return Verdict.model_validate(self.verdicts[1]) if self.verdicts[1] else None
 
     @property
     def can_be_taken_back(self) -> bool:
@@ -86,28 +95,28 @@ def _brief(verdict: Verdict | None) -> dict[str, Any] | None:
     return {field: data[field] for field in ("outcome", "launch", "spare_minutes", "left_out")}
 
 
+_LINE = (
+    ChangeRow.pk,
+    ChangeRow.revision,
+    ChangeRow.at,
+    ChangeRow.what,
+    ChangeRow.undoes,
+    ChangeRow.verdict_before,
+    ChangeRow.verdict_after,
+    ChangeRow.effect,
+)
+
+
 def _entries(session: Session, query: Any) -> list[ChangeEntry]:
     taker = aliased(ChangeRow)
     rows = session.execute(
-        query.add_columns(AccountRow.name, taker.pk)
+        query.with_only_columns(*_LINE, AccountRow.name, taker.pk)
         .outerjoin(AccountRow, AccountRow.pk == ChangeRow.account_pk)
         .outerjoin(taker, taker.undoes == ChangeRow.pk)
-        .options(defer(ChangeRow.before), defer(ChangeRow.after))
     )
     return [
-        ChangeEntry(
-            row.pk,
-            row.revision,
-            name or "Rovask",
-            row.at,
-            row.what,
-            row.undoes,
-            taken is not None,
-            Verdict.model_validate(row.verdict_before) if row.verdict_before else None,
-            Verdict.model_validate(row.verdict_after) if row.verdict_after else None,
-            row.effect,
-        )
-        for row, name, taken in rows
+        ChangeEntry(pk, revision, name or "Rovask", at, what, undoes, taken is not None, (before, after), effect)
+        for pk, revision, at, what, undoes, before, after, effect, name, taken in rows
     ]
 
 

@@ -112,18 +112,16 @@ def previous_of(session: Session, kept: Kept) -> dict[str, Any] | None:
 
 def proposal(session: Session, kept: Kept) -> Planned | None:
     """A better plan that waits to be adopted."""
-    found = session.scalars(
-        select(PlanRow.proposal).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
-    ).first()
-    return planned_of(found) if found else None
+    return beside(session, kept)[0]
 
 
-def replaced(session: Session, kept: Kept) -> Planned | None:
-    """The plan of this same revision that a better one took the place of."""
-    found = session.scalars(
-        select(PlanRow.previous).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
+def beside(session: Session, kept: Kept) -> tuple[Planned | None, Planned | None]:
+    """A better plan that waits to be adopted, and the one of this revision that the present took the place of."""
+    row = session.execute(
+        select(PlanRow.proposal, PlanRow.previous).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
     ).first()
-    return planned_of(found) if found else None
+    waits, before = row or (None, None)
+    return planned_of(waits) if waits else None, planned_of(before) if before else None
 
 
 def adopt(session: Session, kept: Kept, clock: datetime) -> None:
@@ -148,8 +146,18 @@ def put_back(session: Session, kept: Kept, clock: datetime) -> None:
 
 def plan_before(session: Session, kept: Kept) -> Plan | None:
     """The plan that stood before the present one: of this revision, if a better one took its place, else before the change."""
-    mine = session.get(PlanRow, (kept.pk, kept.revision))
-    if mine is not None and mine.previous:
-        return Plan.model_validate(mine.previous["plan"])
-    row = session.get(PlanRow, (kept.pk, kept.revision - 1))
-    return Plan.model_validate(row.plan) if row is not None else None
+    instead = beside(session, kept)[1]
+    if instead is not None:
+        return instead.plan
+    serial, now = session.execute(
+        select(PlanRow.serial, PlanRow.now).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision - 1)
+    ).first() or (None, None)
+    if serial is None or now is None:
+        return None
+    where = (home(session), kept.pk, kept.revision - 1, serial, now)
+    with _READING:
+        found = _PLANS.get(where)
+    if found is not None:  # whoever made this change had it in hand
+        return found[1].plan
+    row = session.get_one(PlanRow, (kept.pk, kept.revision - 1))
+    return Plan.model_validate(row.plan)

@@ -7,6 +7,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.desk.command import DirectCommand, Done, RefitCommand
+from rovask.desk.rights import Right
 from rovask.desk.taking_back import TakeBack
 from rovask.formats.photo import Picture, read_photo
 from rovask.store.accounts import SignedIn
@@ -22,6 +23,13 @@ def acted(request: Request, who: SignedIn, pk: int, command: RefitCommand | Take
 def ran(request: Request, who: SignedIn, command: DirectCommand, pk: int = 0) -> object:
     """Do a command that changes no record."""
     return desk_of(request).run(actor_of(who), command, pk)
+
+
+def let_in(request: Request, who: SignedIn, pk: int, right: Right) -> None:
+    """Refuse at once whoever may not do this, before what they sent is looked at."""
+    desk = desk_of(request)
+    with desk.looking() as session:
+        desk.let_in(session, actor_of(who), pk, right)
 
 
 def back_to(posted: Posted, otherwise: str) -> Response:

@@ -30,7 +30,7 @@ from rovask.desk.rights import Right, may
 from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
 from rovask.store.history import ChangeEntry, Steps, history, steps
-from rovask.store.plans import half_hour, kept_plan, plan_before, proposal, replaced
+from rovask.store.plans import beside, half_hour, kept_plan, plan_before
 from rovask.store.queue import is_waiting
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
@@ -239,7 +239,7 @@ class Page:
 
 
 READ_AGAIN = 3  # times, when a plan had to be made first and somebody changed the refit meanwhile
-LOOKED_AT = 60  # newest changes among which undo and redo find their step
+LOOKED_AT = 30  # newest changes among which undo and redo find their step
 
 
 def page_here(
@@ -282,7 +282,7 @@ def _page(
     kept = seen.kept
     newest = history(session, kept.pk, limit=LOOKED_AT)
     note = _note(newest, who.seen_change)
-    instead = replaced(session, kept)
+    waits, instead = beside(session, kept)
     return Page(
         who,
         kept,
@@ -294,7 +294,7 @@ def _page(
         seen.person,
         is_waiting(session, kept.pk),
         search_of(session, kept.pk, clock),
-        proposal(session, kept),
+        waits,
         instead,
         {kind_of(model).name: load_aside(session, kept.pk, kind_of(model)) for model in aside},
         plan_before(session, kept) if before and (note or instead) else None,

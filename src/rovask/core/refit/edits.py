@@ -259,8 +259,15 @@ def reopen_task(refit: Refit, key: str) -> Refit:
 
 def log_hours(refit: Refit, entry: HoursEntry, remaining: float | None) -> Refit:
     """Log hours on a task; ``remaining`` is what the sailor judges is left, None to work it out."""
-    out = rebuilt(refit, hours_log=(*refit.hours_log, entry))
-    task = task_of(out, entry.task)
+    task = task_of(refit, entry.task)
+    changes: dict[str, Any] = {}
     if task.begun_at is None:
-        out = begin_task(out, task.id, entry.at, (entry.person,))
-    return update_task(out, task.id, remaining=remaining) if remaining is not None else out
+        changes |= {"begun_at": entry.at, "crew": (entry.person,), "pin": None}
+    if remaining is not None:
+        changes["remaining"] = remaining
+    jobs = refit.jobs
+    if changes:
+        changed, home = Task.model_validate(task.model_dump() | changes), refit.job_of[task.id]
+        job = _with_tasks(home, (changed if old.id == task.id else old for old in home.tasks))
+        jobs = tuple(job if old is home else old for old in jobs)
+    return rebuilt(refit, jobs=jobs, hours_log=(*refit.hours_log, entry))

@@ -198,7 +198,14 @@ class OutageLimit(Frozen):
     hours: Annotated[Hours, Field(gt=0)]
 
 
-@kept("person", "people", title="name", fresh={"role": "helper", "call_out_hours": 0, "longest_run": 9}, most=60)
+@kept(
+    "person",
+    "people",
+    title="name",
+    fresh={"role": "helper", "call_out_hours": 0, "longest_run": 9},
+    givens=True,
+    most=60,
+)
 class Person(Frozen):
     """Somebody who works on the boat. ``rate`` per hour; ``call_out_hours`` are paid at least, per day.
 

@@ -53,6 +53,7 @@ def fetched(desk: Desk, actor: Actor, pk: int) -> Done:
     """
     url = desk.settings.weather_url
     with desk.looking() as session:
+        desk.let_in(session, actor, pk, SetWeather.needs)
         kept = desk.seen_by(session, actor.account, pk).kept
     yard = kept.refit.yard
     if not url:

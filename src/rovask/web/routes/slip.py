@@ -9,6 +9,7 @@ from typing import Annotated
 from cachetools import LRUCache
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
+from markupsafe import Markup
 from pydantic import BaseModel, Field, field_validator
 
 from rovask.core.plan.explain.gains import gains
@@ -87,6 +88,25 @@ def chart_for(page: Page, view: View, before: Plan | None) -> Chart:
     with _DRAWING:
         _DRAWN[where] = (page.plan, page.verdict, before, chart)
     return chart
+
+
+_SHOWN: LRUCache[tuple[int, str, str, str], tuple[Chart, Markup]] = LRUCache(maxsize=24)
+
+
+def shown_once(chart: Chart, label: str, chosen: str, link: str, root: str, uid: str) -> Markup:
+    """The markup of a chart; of the very same chart, chosen block and links it is written once."""
+    where = (id(chart), chosen, link, uid)
+    with _DRAWING:
+        found = _SHOWN.get(where)
+    if found is None or found[0] is not chart:
+        module = templates.env.get_template("_slip.svg.html").module
+        found = (chart, Markup(module.chart_svg(chart, label, chosen, link, root, uid)))  # type: ignore[attr-defined]
+        with _DRAWING:
+            _SHOWN[where] = found
+    return found[1]
+
+
+templates.env.globals["chart_svg"] = shown_once
 
 
 @router.get("/r/{pk}/slip")

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from rovask.core.refit import typed
 from rovask.desk.commands.weather import SayWeather, SetWeather, fetched
 from rovask.formats.weather_csv import read_weather
-from rovask.web.acting import acted, back_to, refuse
+from rovask.web.acting import acted, back_to, let_in, refuse
 from rovask.web.asking import Pk, actor_of, desk_of
 from rovask.web.page import page_here
 from rovask.web.security import Form, Who
@@ -26,6 +26,7 @@ def fetch(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
 @router.post("/r/{pk}/weather/file")
 def bring_in(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """A forecast as CSV."""
+    let_in(request, who, pk, SetWeather.needs)
     page = page_here(request, who, pk)
     upload = posted.upload("file")
     if upload is None:

@@ -17,6 +17,7 @@ from rovask.core.refit.model import Refit
 from rovask.core.words import minutes_of
 
 NEARLY_DRIVING_SLOTS = 16
+Arc = tuple[int, int, int, int, int]
 
 
 def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
@@ -35,9 +36,13 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
     everything = np.array([n for n in range(FIRST_TASK, problem.size) if slots[n, 0] >= 0], dtype=np.int64)
     open_ = [n for n in everything if arrays.fixed_end[n] < 0]
     must = np.array([n for n in everything if arrays.need[n] == 0], dtype=np.int64)
-    whole = _slips(problem, plan, slots, everything, launch, keep_pins=True)
-    pinned = _slips(problem, plan, slots, must, launch, keep_pins=True)
-    loose = _slips(problem, plan, slots, must, launch, keep_pins=False)
+    modes = _chosen_modes(problem, plan)
+    of_all, of_must = (_order_arcs(problem, plan, slots, nodes) for nodes in (everything, must))
+    whole = _slips(problem, modes, of_all, slots, everything, launch, keep_pins=True)
+    pinned = _slips(problem, modes, of_must, slots, must, launch, keep_pins=True)
+    loose = pinned
+    if (arrays.deadline < problem.horizon).any():
+        loose = _slips(problem, modes, of_must, slots, must, launch, keep_pins=False)
     spare = {problem.name(n): int((pinned if arrays.need[n] == 0 else whole)[n]) * 30 for n in open_}
 
     hanging = hanging_on_launch(problem)
@@ -98,7 +103,7 @@ def _chosen_modes(problem: Problem, plan: Plan) -> tuple[Ints, Ints]:
     return low, high
 
 
-def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[tuple[int, int, int, int, int]]:
+def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[Arc]:
     """The order the plan gives people, places, equipment and rivals, as finish-start ties.
 
     Of places and equipment only pairs that can't share them are tied; three tasks that crowd each other only
@@ -108,7 +113,7 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
     inside = set(nodes.tolist())
     queues: dict[str, list[int]] = defaultdict(list)
     rooms: dict[int, list[tuple[int, int]]] = defaultdict(list)
-    arcs: list[tuple[int, int, int, int, int]] = []
+    arcs: list[Arc] = []
     for node in sorted(inside, key=lambda n: (slots[n, 0], n)):
         for row in range(arrays.rival_ptr[node], arrays.rival_ptr[node + 1]):
             other = int(arrays.rival[row])
@@ -129,13 +134,22 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
     return arcs
 
 
-def _slips(problem: Problem, plan: Plan, slots: Ints, nodes: Ints, launch: int, *, keep_pins: bool) -> Ints:
-    """Slots each node may slip; a big number for what isn't in ``nodes``."""
-    low, high = _chosen_modes(problem, plan)
+def _slips(
+    problem: Problem,
+    modes: tuple[Ints, Ints],
+    order: list[Arc],
+    slots: Ints,
+    nodes: Ints,
+    launch: int,
+    *,
+    keep_pins: bool,
+) -> Ints:
+    """Slots each node may slip in an order; a big number for what isn't in ``nodes``."""
+    low, high = modes
     arrays = problem.arrays
     inside = {LAUNCH_NODE, LIFT_NODE, *nodes.tolist()}
     ties = [tuple(arc) for arc in arrays.arcs.tolist() if arc[0] in inside and arc[1] in inside]
-    arcs = np.array([*ties, *_order_arcs(problem, plan, slots, nodes)], dtype=np.int64).reshape(-1, 5)
+    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 5)
     deadline = arrays.deadline if keep_pins else np.full_like(arrays.deadline, problem.horizon)
     narrowed = arrays._replace(mode_lo=low, mode_hi=high, arcs=arcs, deadline=deadline)
     windows = windows_of(replace(problem, arrays=narrowed), launch, whole=True)

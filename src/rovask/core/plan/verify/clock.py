@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC, date, datetime, time, timedelta
+from functools import cache
 
 from rovask.core.plan.result import Assignment
 from rovask.core.refit.choices import Emission, State
@@ -28,6 +29,14 @@ def number_of(moment: datetime) -> int:
     return (moment - EPOCH) // HALF_HOUR
 
 
+HALVES_A_DAY = 48
+
+
+def _of_day(clock: time) -> int:
+    """The half-hour of a day that a clock time lies in."""
+    return clock.hour * 2 + clock.minute // 30
+
+
 class _Asked(dict[int, bool]):
     """Answers by half-hour, each found out once."""
 
@@ -46,7 +55,7 @@ class Clock:
     def __init__(self, refit: Refit) -> None:
         self.refit = refit
         self.zone = refit.yard.zone
-        self._local: dict[int, tuple[date, int, time]] = {}
+        self._local: dict[int, tuple[date, int]] = {}
         self.works = {person.id: _Asked(self._works_at(person)) for person in refit.people}
         self._open = _Asked(self._open_at())
         self._goes: dict[Limits, _Asked] = {}
@@ -55,12 +64,13 @@ class Clock:
         self._suns: dict[date, tuple[datetime, datetime] | None] = {}
         self._halves: dict[str, tuple[bool, ...]] = {}
 
-    def local(self, at: int) -> tuple[date, int, time]:
-        """Local day, weekday and clock at the beginning of a half-hour."""
+    def local(self, at: int) -> tuple[date, int]:
+        """Local day, and half-hour of the week from Monday 00:00, at the beginning of a half-hour."""
         found = self._local.get(at)
         if found is None:
             moment = (EPOCH + at * HALF_HOUR).astimezone(self.zone)
-            found = self._local[at] = (moment.date(), moment.weekday(), moment.time())
+            of_week = moment.weekday() * HALVES_A_DAY + _of_day(moment.time())
+            found = self._local[at] = (moment.date(), of_week)
         return found
 
     def day(self, moment: datetime) -> date:
@@ -73,17 +83,15 @@ class Clock:
 
     def _hours_at(self, shifts: Iterable[Shift], *, empty: bool) -> Yes:
         """Whether one of the shifts runs; ``empty``: what no shifts at all mean."""
-        by_day: list[list[tuple[time, time]]] = [[] for _ in range(7)]
+        week = [False] * (7 * HALVES_A_DAY)
         for shift in shifts:
             for name in shift.days:
-                by_day[name.number].append((shift.start, shift.end))
-        always = empty and not any(by_day)
-
-        def runs(at: int) -> bool:
-            _, weekday, clock = self.local(at)
-            return always or any(start <= clock < end for start, end in by_day[weekday])
-
-        return runs
+                for half in range(_of_day(shift.start), _of_day(shift.end) or HALVES_A_DAY):
+                    week[name.number * HALVES_A_DAY + half] = True
+        if empty and not any(week):
+            week = [True] * len(week)
+        local = self.local
+        return lambda at: week[local(at)[1]]
 
     def _works_at(self, person: Person) -> Yes:
         """Whether a person works."""
@@ -94,13 +102,14 @@ class Clock:
             if person.id in meeting.people
         ]
 
-        def works(at: int) -> bool:
-            if not in_shift(at):
-                return False
-            today = self.local(at)[0]
+        @cache
+        def there(today: date) -> bool:
             if (person.arrives and today < person.arrives) or (person.leaves and today > person.leaves):
                 return False
-            if any(span.first <= today <= span.last for span in person.absences):
+            return not any(span.first <= today <= span.last for span in person.absences)
+
+        def works(at: int) -> bool:
+            if not in_shift(at) or not there(self.local(at)[0]):
                 return False
             begins = EPOCH + at * HALF_HOUR
             return not any(start < begins + HALF_HOUR and begins < end for start, end in busy)

@@ -1,0 +1,263 @@
+"""A matrix of every route, made by walking the application: a route without an entry here fails.
+
+For each: what somebody may get who is not signed in, a stranger, and a member in each role; and that no form is taken
+without this session's token, with another session's, or from another origin.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from fastapi.routing import APIRoute
+from fastapi.testclient import TestClient
+
+from rovask.core.refit.model import Refit
+from rovask.desk.command import Actor
+from rovask.desk.commands.recipes import BringInRecipe
+from rovask.desk.rights import RIGHTS, Right
+from rovask.settings import Settings
+from rovask.store.account_tables import Membership
+from rovask.store.recipes import shipped_text
+from rovask.web.app import create_app
+from tests.conftest import SKIPPER, Sailor, kept_for_both
+
+OPEN = "open"  # for anybody, signed in or not
+SIGNED_IN = "signed in"  # for anybody signed in
+LOOK, WORK, GIVENS, PEOPLE, OWN = Right.LOOK, Right.WORK, Right.GIVENS, Right.PEOPLE, Right.OWN_JOBS
+
+# What each route asks. GIVENS_OR_WORK: by the kind of record in the address.
+MATRIX: dict[str, str | Right] = {
+    "GET /sign-in": OPEN,
+    "POST /sign-in": OPEN,
+    "GET /come-aboard/{token}": OPEN,
+    "POST /come-aboard/{token}": OPEN,
+    "POST /light/{light}": OPEN,
+    "POST /sign-out": SIGNED_IN,
+    "GET /access": SIGNED_IN,
+    "POST /access/password": SIGNED_IN,
+    "POST /access/link": SIGNED_IN,
+    "POST /access/sessions/end": SIGNED_IN,
+    "GET /": SIGNED_IN,
+    "GET /new": SIGNED_IN,
+    "POST /new": SIGNED_IN,
+    "POST /import": SIGNED_IN,
+    "GET /r/{pk}": SIGNED_IN,  # leads to Morning, which asks
+    **dict.fromkeys(
+        (
+            "GET /r/{pk}/" + screen
+            for screen in (
+                "morning", "standing", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
+                "jobs/{key}", "stores", "recipes", "recipes/several", "recipes/{key}", "recipes/{key}.toml", "bench",
+                "bench/{key}", "look", "found", "finding/{key}", "findings", "finding/{key}/decide",
+                "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "bundle",
+            )
+        ),
+        LOOK,
+    ),
+    **dict.fromkeys(
+        (
+            "POST /r/{pk}/" + act
+            for act in (
+                "task/{key}/begin", "task/{key}/done", "task/{key}/unit", "task/{key}/reopen", "task/{key}/hours",
+                "task/{key}/pin", "task/{key}/nudge", "task/{key}/drop", "task/{key}/unpin", "task/{key}/split",
+                "{kind}/{key}/move", "{kind}/save", "{kind}/{key}/remove", "part/{key}/now", "weather/fetch",
+                "weather/file", "weather/now", "look/{key}", "look/{key}/again", "found", "finding/{key}/settle",
+                "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
+                "recipes/{key}/take-out", "decide/{key}/{name}", "finding/{key}/decide", "parked/{key}/place",
+                "jobs/{key}/afloat", "jobs/{key}/next-time", "off/{key}/photo", "bench/{key}", "search/start",
+                "search/stop", "plan/adopt", "plan/back", "undo", "redo", "log/take-back",
+            )
+        ),
+        WORK,
+    ),
+    "GET /r/{pk}/{kind}/new": WORK,
+    "GET /r/{pk}/{kind}/edit": GIVENS,
+    "GET /r/{pk}/{kind}/{key}/edit": WORK,
+    "GET /r/{pk}/currency": GIVENS,
+    "POST /r/{pk}/currency": GIVENS,
+    "POST /r/{pk}/remove": PEOPLE,
+    "POST /r/{pk}/people/invite": PEOPLE,
+    "POST /r/{pk}/people/role": PEOPLE,
+    "POST /r/{pk}/people/take-out": PEOPLE,
+    "POST /r/{pk}/people/leave": OWN,
+    "POST /r/{pk}/seen": LOOK,
+    "GET /r/{pk}/mine": OWN,
+}  # fmt: skip
+FORMS = {
+    "task/{key}/hours": {"hours": "1", "person": "mira"},
+    "task/{key}/pin": {"at": "2026-05-20T10:00"},
+    "task/{key}/nudge": {"hours": "1"},
+    "task/{key}/drop": {"at": "2026-05-20T10:00:00Z"},
+    "task/{key}/split": {"hours": "1"},
+    "{kind}/save": {"name": "Grommet", "quantity": "1", "status": "needed", "lead_days": "1"},
+    "part/{key}/now": {"status": "aboard"},
+    "weather/now": {"hours": "3", "wet": "yes"},
+    "look/{key}": {"verdict": "good"},
+    "recipes/several": {"pick": "chain"},
+    "decide/{key}/{name}": {"way": "packing"},
+    "finding/{key}/decide": {"way": "-interim"},
+    "parked/{key}/place": {"way": "next"},
+    "log/take-back": {"change": "1"},
+    "people/invite": {"role": "reader"},
+    "people/role": {"account": "1", "role": "reader"},
+    "people/take-out": {"account": "1"},
+    "currency": {"currency": "GBP", "way": "stay"},
+}
+KEYS = {
+    "task": "steer-3", "jobs": "bottom", "part": "anti", "look": "look-i14", "finding": "f4", "unknown": "u1",
+    "parked": "k1", "off": "o1", "recipes": "winches", "decide": "face-seal", "bench": "taper", "photo": "none",
+    "job": "tops",
+}  # fmt: skip
+
+
+def routes(app: object) -> Iterator[tuple[str, str]]:
+    """Every route of the application, those of the routers it includes too."""
+    for holder in app.routes:  # type: ignore[attr-defined]
+        router = getattr(holder, "original_router", None)
+        for route in [holder] if router is None else router.routes:
+            if isinstance(route, APIRoute):
+                for method in route.methods - {"HEAD"}:
+                    yield method, route.path
+
+
+def address(path: str, pk: int) -> str:
+    """An address of a route, with things that are in the demo."""
+    parts = path.split("/")
+    kind = next((part for part in parts[3:] if "{" not in part), "part")
+    filled = path.replace("{pk}", str(pk)).replace(
+        "{kind}", "part" if "edit" not in path or "{key}" in path else "yard"
+    )
+    filled = filled.replace("{key}", KEYS["part"] if "{kind}" in path else KEYS.get(kind, "x"))
+    return filled.replace("{name}", "school").replace("{token}", "made-up").replace("{light}", "red")
+
+
+def form_of(path: str) -> dict[str, str]:
+    return FORMS.get(path.removeprefix("/r/{pk}/"), {})
+
+
+def test_every_route_has_an_entry_and_every_entry_a_route(settings: Settings) -> None:
+    there = {f"{method} {path}" for method, path in routes(create_app(settings))}
+    assert there == set(MATRIX)
+
+
+@pytest.fixture(scope="module")
+def own(database: str, day_9, state) -> Settings:  # type: ignore[no-untyped-def]
+    return Settings(database_url=database, now=day_9, state=state)
+
+
+@pytest.fixture(scope="module")
+def kept_pk(own: Settings, demo: Refit) -> int:
+    """One demo for everybody who only looks."""
+    return kept_for_both(own, demo)
+
+
+@pytest.fixture(scope="module")
+def browser(own: Settings) -> Iterator[TestClient]:
+    with TestClient(create_app(own), follow_redirects=False, raise_server_exceptions=True) as client:
+        yield client
+
+
+def asked(client: TestClient, method: str, path: str, pk: int, who: Sailor | None):  # type: ignore[no-untyped-def]
+    where, form = address(path, pk), form_of(path)
+    if method == "GET":
+        return who.get(where) if who else client.get(where)
+    return who.post(where, dict(form)) if who else client.post(where, data=form)
+
+
+def test_who_is_signed_out_sees_nothing(own: Settings, browser: TestClient, kept_pk: int) -> None:
+    for method, path in routes(browser.app):
+        if MATRIX[f"{method} {path}"] is OPEN:
+            continue
+        answer = asked(browser, method, path, kept_pk, None)
+        assert answer.status_code == 303, f"{method} {path}"
+        assert answer.headers["location"].startswith("/sign-in"), f"{method} {path}"
+
+
+def test_a_stranger_finds_nothing_of_a_refit(own: Settings, browser: TestClient, kept_pk: int) -> None:
+    """Not found, as for a refit there isn't; nothing of it in the answer, and nothing changed."""
+    stranger = Sailor(browser, own, "Stranger")
+    for method, path in routes(browser.app):
+        if "{pk}" not in path or MATRIX[f"{method} {path}"] in (OPEN, SIGNED_IN):
+            continue
+        answer = asked(browser, method, path, kept_pk, stranger)
+        assert answer.status_code == 404, f"{method} {path}: {answer.status_code}"
+        assert "Sandling" not in answer.text, f"{method} {path}"
+    assert "Sandling" not in stranger.get("/").text
+    skipper = Sailor(browser, own, SKIPPER)
+    assert "loaded" in skipper.get(f"/r/{kept_pk}/log").text
+    assert "Take back" not in re.sub(r"(?s)<thead>.*?</thead>", "", skipper.get(f"/r/{kept_pk}/log").text)
+
+
+@pytest.mark.parametrize("role", [Membership.READER, Membership.CREW, Membership.TRADE])
+def test_a_member_may_what_the_role_may_and_no_more(
+    own: Settings, browser: TestClient, demo: Refit, role: Membership
+) -> None:
+    """What one may see and not do is refused with 403 and a sentence; what one may not see is not found."""
+    pk = kept_for_both(own, demo)
+    member = Sailor(browser, own, f"One {role}").joins(pk, role)
+    skipper = Sailor(browser, own, SKIPPER)
+    for method, path in routes(browser.app):
+        needs = MATRIX[f"{method} {path}"]
+        if "{pk}" not in path or not isinstance(needs, Right) or needs in RIGHTS[role] or path.endswith("/leave"):
+            continue
+        answer = asked(browser, method, path, pk, member)
+        seen = Right.LOOK in RIGHTS[role]
+        wanted = 403 if seen and method == "POST" else 404
+        assert answer.status_code == wanted, f"{role} {method} {path}: {answer.status_code}"
+    entries = skipper.get(f"/r/{pk}/log").text
+    assert "One " not in entries  # nothing of all that was done
+    for method, path in routes(browser.app):
+        needs = MATRIX[f"{method} {path}"]
+        if method == "GET" and needs in RIGHTS[role] and "events" not in path and "photo" not in path:
+            assert asked(browser, method, path, pk, member).status_code in (200, 303), f"{role} {path}"
+    if role is Membership.CREW:
+        assert member.post(f"/r/{pk}/task/steer-3/hours", {"hours": "1", "person": "mira"}).status_code == 303
+        assert member.post(f"/r/{pk}/person/save", {"name": "New", "role": "owner"}).status_code == 403
+        assert member.post(f"/r/{pk}/yard/save", {"name": "New"}).status_code == 403
+
+
+def test_a_trade_sees_its_own_work_and_nothing_of_money(own: Settings, browser: TestClient, demo: Refit) -> None:
+    pk = kept_for_both(own, demo)
+    rigger = next(person.id for person in demo.people if person.role == "trade")
+    trade = Sailor(browser, own, "The trade").joins(pk, Membership.TRADE, rigger)
+    text = trade.get(f"/r/{pk}/mine").text
+    mine = {task.title for task in demo.tasks.values() if set(task.people) == {rigger} and not task.done_at}
+    others = {task.title for task in demo.tasks.values() if task.people and rigger not in task.people}
+    assert "EUR" not in text
+    assert not any(f">{title}<" in text for title in others)
+    assert trade.get("/").text.count(f"/r/{pk}/mine") == 1
+    assert mine or "Nothing is planned" in text or "<h2>" in text
+
+
+def test_no_form_is_taken_without_this_sessions_token_or_from_elsewhere(
+    own: Settings, browser: TestClient, demo: Refit
+) -> None:
+    pk = kept_for_both(own, demo)
+    skipper, other = Sailor(browser, own, SKIPPER), Sailor(browser, own, SKIPPER)
+    before = skipper.get(f"/r/{pk}/export").content
+    for method, path in routes(browser.app):
+        if method != "POST" or MATRIX[f"{method} {path}"] is OPEN:
+            continue
+        where = address(path, pk)
+        for token in ("", "made up", other.csrf):
+            assert skipper.post(where, form_of(path) | {"csrf": token}).status_code == 403, where
+        headers = {"cookie": f"rovask_session={skipper.cookie}", "origin": "https://evil.example"}
+        form = form_of(path) | {"csrf": skipper.csrf}
+        assert browser.post(where, data=form, headers=headers).status_code == 403, where
+    assert skipper.get(f"/r/{pk}/export").content == before
+    assert skipper.get("/").status_code == 200  # and still signed in
+
+
+def test_own_recipes_of_a_refit_are_not_seen_from_another(own: Settings, browser: TestClient, demo: Refit) -> None:
+    pk, other_pk = kept_for_both(own, demo), kept_for_both(own, demo)
+    skipper = Sailor(browser, own, SKIPPER)
+    stranger = Sailor(browser, own, "Stranger").joins(other_pk, Membership.CREW)
+    desk = browser.app.state.desk  # type: ignore[attr-defined]
+    text = shipped_text("winches").replace('id = "winches"', 'id = "secret-way"')
+    desk.run(Actor(skipper.account), BringInRecipe(text.encode()), pk)
+    assert skipper.get(f"/r/{pk}/recipes/secret-way").status_code == 200
+    for path in ("recipes/secret-way", "recipes/secret-way.toml"):
+        assert stranger.get(f"/r/{other_pk}/{path}").status_code == 404
+    assert "secret-way" not in stranger.get(f"/r/{other_pk}/recipes").text
