@@ -176,3 +176,9 @@ def empty_pk(settings: Settings, day_9: datetime) -> int:
 
     made = refit(jobs=[], haul_at=day_9.replace(hour=8), launch_at=day_9 + timedelta(days=20))
     return kept_for_both(settings, made)
+
+
+@pytest.fixture(scope="session")
+def shown_pk(database: str, day_9: datetime, state: Path, demo: Refit) -> int:
+    """One demo for all tests that only read."""
+    return kept_for_both(Settings(database_url=database, now=day_9, state=state), demo)

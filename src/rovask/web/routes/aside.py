@@ -13,7 +13,7 @@ from rovask.core.refit.model import Photo
 from rovask.core.refit.standings import is_back, is_off
 from rovask.desk.commands.parked import BackToThisTime, DoAfloat, LeaveToNextTime, PlaceParked
 from rovask.desk.commands.seen import MoveOff
-from rovask.web.acting import acted, back_to, on_to, picture_in, refuse
+from rovask.web.acting import acted, back_to, let_in, on_to, picture_in, refuse
 from rovask.web.asking import Pk, RecordId
 from rovask.web.costly import worked_once
 from rovask.web.page import page_here
@@ -92,6 +92,7 @@ def off_boat(request: Request, who: Who, pk: Pk) -> Response:
 @router.post("/r/{pk}/off/{key}/photo")
 def move_off(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """It came off, or is back on; where it lies, how it goes together, a photo."""
+    let_in(request, who, pk, MoveOff.needs)
     command = MoveOff(
         picture=picture_in(posted),
         thing=key,

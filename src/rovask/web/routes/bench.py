@@ -13,7 +13,7 @@ from rovask.core.bench.calculator import Calculator, Place, Result
 from rovask.core.refit.faults import RefitFaults
 from rovask.desk.commands.bench import UseResult
 from rovask.store.errors import NotFound
-from rovask.web.acting import acted, faults_of_form, on_to
+from rovask.web.acting import acted, faults_of_form, let_in, on_to
 from rovask.web.asking import Pk, RecordId
 from rovask.web.bench_drawings import drawn
 from rovask.web.page import Page, page_here
@@ -87,6 +87,7 @@ def one_calculator(request: Request, who: Who, pk: Pk, key: RecordId) -> Respons
 @router.post("/r/{pk}/bench/{key}")
 def use_result(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Make the result a part line, a task's duration or a lag."""
+    let_in(request, who, pk, UseResult.needs)
     calculator = _calculator(key)
     given = {name.removeprefix("in-"): value for name, value in posted.form.items() if isinstance(value, str)}
     try:

@@ -16,7 +16,7 @@ from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Finding
 from rovask.desk.commands.recipes import DecideFinding, DecideSchool
 from rovask.store.errors import NotFound
-from rovask.web.acting import acted, on_to
+from rovask.web.acting import acted, let_in, on_to
 from rovask.web.asking import Pk, RecordId
 from rovask.web.costly import worked_once
 from rovask.web.page import Page, page_here
@@ -130,6 +130,7 @@ def _interim(posted: Posted, currency: str) -> tuple[float, int]:
 @router.post("/r/{pk}/finding/{key}/decide")
 def decided_finding(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Adopt what to do about a finding, with its reason."""
+    let_in(request, who, pk, DecideFinding.needs)
     page = page_here(request, who, pk)
     typed_ = (posted.text("interim_hours"), posted.text("interim_money"))
     reason = posted.words("reason", 200)

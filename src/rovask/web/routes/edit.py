@@ -22,7 +22,7 @@ from rovask.store.errors import Conflict, NotFound
 from rovask.store.history import history
 from rovask.store.records import load_aside
 from rovask.web import sheets
-from rovask.web.acting import acted, back_to, ran
+from rovask.web.acting import acted, back_to, let_in, ran
 from rovask.web.asking import NO_PAGE, AskedKind, Pk, RecordId, desk_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
@@ -132,6 +132,7 @@ def _edit_sheet(request: Request, who: Who, pk: int, what: Kind, key: str) -> Re
 @router.post("/r/{pk}/{kind}/save")
 def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> Response:
     """Keep a sheet: a new thing without a key, else the thing of that key as it was seen."""
+    let_in(request, who, pk, right_for(_with_sheet(kind)))
     what, page = _with_sheet(kind), page_here(request, who, pk)
     key, next_ = posted.text("key"), posted.text("next")
     try:

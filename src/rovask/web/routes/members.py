@@ -11,7 +11,7 @@ from rovask.desk.commands.members import ChangeRole, Invite, Leave, TakeOut
 from rovask.desk.rights import Right
 from rovask.store import accounts
 from rovask.store.account_tables import Membership
-from rovask.web.acting import faults_of_form, on_to, ran, refuse
+from rovask.web.acting import faults_of_form, let_in, on_to, ran, refuse
 from rovask.web.asking import Pk, desk_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
@@ -64,6 +64,7 @@ def _account(posted: Posted) -> int:
 @router.post("/r/{pk}/people/invite")
 def invite(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """A link by which somebody becomes a member, once within a week."""
+    let_in(request, who, pk, Invite.needs)
     typed_ = {f"typed_{name}": posted.text(name) for name in ("name", "role", "person")}
     try:
         name = posted.words("name", 60)

@@ -16,7 +16,7 @@ from rovask.core.plan.result import Outcome
 from rovask.core.refit import typed
 from rovask.desk.commands.plan import AdoptPlan, AskForSearch, PutPlanBack, StopSearch
 from rovask.store.errors import NotFound, TooMany
-from rovask.web.acting import back_to, on_to, ran, refuse
+from rovask.web.acting import back_to, let_in, on_to, ran, refuse
 from rovask.web.asking import Pk
 from rovask.web.costly import worked_once
 from rovask.web.events import Bell
@@ -93,6 +93,7 @@ async def search_events(request: Request, who: Who, pk: Pk) -> Response:
 @router.post("/r/{pk}/search/start")
 def start(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Look longer for a better plan."""
+    let_in(request, who, pk, AskForSearch.needs)
     text = posted.text("seconds").strip()
     try:
         seconds = typed.number(text, 1, LONGEST_SEARCH) if text else None

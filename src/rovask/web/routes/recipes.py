@@ -22,7 +22,7 @@ from rovask.desk.commands.recipes import AddRecipes, BringInRecipe, GiveRecipe, 
 from rovask.formats.recipe_file import MOST_BYTES
 from rovask.store import recipes as kept_recipes
 from rovask.store.errors import NotFound
-from rovask.web.acting import acted, on_to, ran
+from rovask.web.acting import acted, let_in, on_to, ran
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.costly import worked_once
 from rovask.web.page import Page, page_here
@@ -190,6 +190,7 @@ def _texts(posted: Posted) -> dict[str, str]:
 @router.post("/r/{pk}/recipes/bring-in")
 def bring_in(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """A recipe of one's own, as a TOML file."""
+    let_in(request, who, pk, BringInRecipe.needs)
     upload = posted.upload("file")
     try:
         if upload is None:

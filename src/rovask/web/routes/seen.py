@@ -18,7 +18,7 @@ from rovask.store import photos as photo_files
 from rovask.store.errors import NotFound
 from rovask.store.recipes import library_for
 from rovask.store.records import load_aside
-from rovask.web.acting import acted, back_to, faults_of_form, on_to, picture_in, refuse
+from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, picture_in, refuse
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.boat.drawing import open_findings
 from rovask.web.costly import worked_once
@@ -78,6 +78,7 @@ def _look_page(
 @router.post("/r/{pk}/look/{key}")
 def looked(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Note what was seen of one thing."""
+    let_in(request, who, pk, LookAt.needs)
     try:
         command = LookAt(
             inspection=key,
@@ -129,6 +130,7 @@ def found_page(request: Request, who: Who, pk: Pk, place: str = "") -> Response:
 @router.post("/r/{pk}/found")
 def found(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Keep a finding; its page then proposes what may come of it."""
+    let_in(request, who, pk, Found.needs)
     try:
         command = Found(
             picture=picture_in(posted),

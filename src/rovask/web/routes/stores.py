@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from rovask.core.refit.choices import PartStatus
 from rovask.desk.commands.parts import MovePartOn
-from rovask.web.acting import acted, back_to, refuse
+from rovask.web.acting import acted, back_to, let_in, refuse
 from rovask.web.asking import Pk, RecordId
 from rovask.web.page import page_here
 from rovask.web.rendering import render
@@ -26,6 +26,7 @@ def stores(request: Request, who: Who, pk: Pk) -> Response:
 @router.post("/r/{pk}/part/{key}/now")
 def part_now(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """A parcel came, fits, or was ordered: one tap."""
+    let_in(request, who, pk, MovePartOn.needs)
     try:
         status = PartStatus(posted.text("status"))
     except ValueError:

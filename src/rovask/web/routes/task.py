@@ -11,7 +11,7 @@ from fastapi.responses import Response
 from rovask.core.refit import typed
 from rovask.desk.command import RefitCommand
 from rovask.desk.commands import work
-from rovask.web.acting import acted, back_to, refuse
+from rovask.web.acting import acted, back_to, let_in, refuse
 from rovask.web.asking import AskedKind, Pk, RecordId, desk_of
 from rovask.web.security import Form, Posted, Who
 
@@ -60,6 +60,7 @@ def reopen(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
 @router.post("/r/{pk}/task/{key}/hours")
 def hours(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Log hours of one person; how much is left may be said too."""
+    let_in(request, who, pk, work.LogHours.needs)
     worked = read(typed.hours, posted, "hours")
     left = read(typed.hours, posted, "remaining") if posted.text("remaining").strip() else None
     command = work.LogHours(key, posted.text("person"), worked, left, posted.words("note", 200))
@@ -69,6 +70,7 @@ def hours(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
 @router.post("/r/{pk}/task/{key}/pin")
 def pin(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Pin the start to a time; everything else is planned round it."""
+    let_in(request, who, pk, work.Pin.needs)
     desk = desk_of(request)
     with desk.looking() as session:
         zone = desk.seen_by(session, who.account, pk).kept.refit.yard.zone
