@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
+from rovask.core.refit.faults import faults_of
 from rovask.core.refit.model import Refit
-from rovask.core.refit.records import Changes, Record, RecordKey, record_of, with_changes
+from rovask.core.refit.records import Changes, Record, RecordKey, changes_between, record_of, with_changes
 from rovask.core.refit.register import KINDS
 from rovask.core.refit.undoing import taken_back
 from rovask.core.words import count, day_and_time
@@ -76,9 +78,15 @@ def taking_back(session: Session, kept: Kept, command: TakeBack) -> Step:
     if history.canonical(session, kept.pk, row.revision) == kept.same_as:
         same_as = history.canonical(session, kept.pk, row.revision - 1)
     root, again = history.root_of(session, row)
+    try:
+        after = with_changes(kept.refit, back.changes)
+    except ValidationError as error:  # each record is sound by itself, but no longer beside what came since
+        why = "; ".join(fault.message for fault in faults_of(error)[:MOST_NAMED])
+        raise NothingToUndo(f"“{row.what}” can't be taken back as things stand now: {why}.") from error
+    aside = {key: both for key, both in back.changes.items() if key.kind in KINDS and KINDS[key.kind].aside}
     return Step(
-        with_changes(kept.refit, back.changes),
-        back.changes,
+        after,
+        changes_between(kept.refit, after) | aside,
         f"{'did again' if again else 'took back'}: {root}",
         undoes=row.pk,
         same_as=same_as,

@@ -144,6 +144,8 @@ def _values(kind: Kind, record: Record) -> dict[str, Any]:
 def apply_changes(session: Session, row: RefitRow, changes: Changes, revision: int) -> None:
     """Write ``changes`` as rows of the refit; each changed row gets ``revision``. The caller holds the refit's lock."""
     new: dict[str, list[dict[str, Any]]] = {}
+    changed: list[Any] = []
+    gone: list[Any] = []
     for key, (before, after) in changes.items():
         if key.kind == ORDER:
             continue
@@ -155,18 +157,20 @@ def apply_changes(session: Session, row: RefitRow, changes: Changes, revision: i
         table = table_of(kind)
         mine = [table.c.refit_id == row.pk] + ([] if kind.single else [table.c.id == key.id])
         if after is None:
-            session.execute(delete(table).where(*mine))
+            gone.append(delete(table).where(*mine))
         elif before is None:
             values = _values(kind, after) | {"refit_id": row.pk, "row_revision": revision}
             new.setdefault(kind.name, []).append(values | ({} if kind.single else {"position": 0}))
         else:
-            session.execute(update(table).where(*mine).values(**_values(kind, after), row_revision=revision))
+            changed.append(update(table).where(*mine).values(**_values(kind, after), row_revision=revision))
     for kind in kept_kinds():
         if kind.name in new:
             session.execute(insert(table_of(kind)), new[kind.name])
-    for key, (before, after) in changes.items():
+    for statement in changed + gone:  # a task may move to a job that is new, and out of one that goes
+        session.execute(statement)
+    for key, (_, after) in changes.items():
         if key.kind == ORDER and after is not None:
-            _write_order(session, row.pk, key.id, before["ids"] if before else [], after["ids"])
+            _write_order(session, row.pk, key.id, after["ids"])
 
 
 def _write_header(row: RefitRow, record: Record, revision: int) -> None:
@@ -177,22 +181,19 @@ def _write_header(row: RefitRow, record: Record, revision: int) -> None:
     row.row_revision = revision
 
 
-def _write_order(session: Session, pk: int, name: str, before: list[str], after: list[str]) -> None:
+def _write_order(session: Session, pk: int, name: str, ids: list[str]) -> None:
     """The places of a list, in one statement: a new refit moves hundreds of rows."""
     kind = KINDS["task"] if name.startswith("job:") else next(kind for kind in kept_kinds() if kind.list == name)
-    was = {key: at for at, key in enumerate(before)}
-    moved = [(key, at) for at, key in enumerate(after) if was.get(key) != at]
-    if not moved:
+    if not ids:
         return
     table = table_of(kind)
     places = (
-        func.unnest(cast([key for key, _ in moved], ARRAY(Text)), cast([at for _, at in moved], ARRAY(Integer)))
+        func.unnest(cast(ids, ARRAY(Text)), cast(list(range(len(ids))), ARRAY(Integer)))
         .table_valued(sql_column("id", Text), sql_column("position", Integer))
         .render_derived(name="places")
     )
-    session.execute(
-        table.update().where(table.c.refit_id == pk, table.c.id == places.c.id).values(position=places.c.position)
-    )
+    stands = (table.c.refit_id == pk) & (table.c.id == places.c.id) & (table.c.position != places.c.position)
+    session.execute(table.update().where(stands).values(position=places.c.position))
 
 
 def revisions_after(revisions: Mapping[RecordKey, int], changes: Changes, revision: int) -> dict[RecordKey, int]:

@@ -7,7 +7,18 @@ from dataclasses import dataclass
 from typing import Any
 
 from rovask.core.refit.model import Refit
-from rovask.core.refit.records import HEADER, ORDER, Changes, Record, RecordKey, completed, find, header_of, record_of
+from rovask.core.refit.records import (
+    HEADER,
+    ORDER,
+    Changes,
+    Record,
+    RecordKey,
+    completed,
+    find,
+    header_of,
+    keys_of,
+    record_of,
+)
 from rovask.core.refit.register import KINDS, Gone
 from rovask.core.refit.removal import records
 
@@ -37,15 +48,13 @@ def taken_back(refit: Refit, aside: Mapping[RecordKey, Record], recorded: Change
             continue
         was, left = completed(key, before), completed(key, after)
         now = _now(refit, aside, key)
-        if now == was:
-            continue
-        if now != left:
+        if now != left:  # even when it is what it was before: the later change that made it so rests on this one
             stuck.append(key)
-        else:
+        elif now != was:
             changes[key] = (now, was)
     gone = {key for key, (_, after) in changes.items() if after is None}
     rests, loosened = _rest_on(refit, gone, changes)
-    stuck += rests
+    stuck += [*rests, *_lost(refit, gone, changes)]
     changes |= loosened
     for key, (before, after) in recorded.items():
         if key.kind == ORDER:
@@ -95,6 +104,24 @@ def _rest_on(refit: Refit, gone: set[RecordKey], changes: Changes) -> tuple[list
             was = _now(refit, {}, key)
             loosened[key] = (was, record_of(row.model_copy(update=lost)) | _inside(was))
     return stuck, loosened
+
+
+def _lost(refit: Refit, gone: set[RecordKey], changes: Changes) -> list[RecordKey]:
+    """Records that went since, which those to be put back point at."""
+    there = ({*keys_of(refit)} - gone) | {key for key, (_, after) in changes.items() if after is not None}
+    wanted: dict[RecordKey, None] = {}
+    for key, (_, after) in changes.items():
+        if after is None:
+            continue
+        kind = KINDS[key.kind]
+        for point in kind.points:
+            value = after[point.field]
+            ids = value if point.many else [value] if value else []
+            if not KINDS[point.to.kind].aside:
+                wanted |= {RecordKey(point.to.kind, one): None for one in ids if one not in point.to.words}
+        if kind.inside:
+            wanted[RecordKey(kind.inside, after[kind.inside])] = None
+    return [key for key in wanted if key not in there]
 
 
 def _inside(record: Record | None) -> dict[str, Any]:
