@@ -7,7 +7,7 @@ import pytest
 from rovask.core.generate import generated_refit, with_a_longer_task
 from rovask.core.plan.explain.moves import moved_near
 from rovask.core.plan.first.repair import what_holds, with_neighbours
-from rovask.core.plan.planner import draft_plan, plan_of
+from rovask.core.plan.planner import draft_plan, make_plan, plan_of
 from rovask.core.plan.problem.arrays import FIRST_TASK
 from rovask.core.plan.problem.value import UNPLACED, value_of
 from rovask.core.plan.problem.windows import windows_of
@@ -16,6 +16,7 @@ from rovask.core.plan.solver.improve import improve
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
+from tests.builders import refit, task
 
 
 def grown(size: int, seed: int) -> tuple[Plan, Refit, str]:
@@ -106,3 +107,15 @@ def test_every_way_of_improving_a_large_refit_keeps_the_rules() -> None:
     assert found.value <= draft.schedule.value
     assert told == sorted(told, reverse=True)
     assert found.bound <= found.value
+
+
+def test_work_for_after_the_launch_that_was_begun_before_it_is_a_fact_and_all_is_planned() -> None:
+    """Somebody began ashore what was meant for afloat; the launch can't wait for its own past."""
+    plain = refit(task("a", 4, state="afloat_after"), task("b", 2, state="afloat_after"), task("c", 3))
+    data = plain.model_dump(mode="json")
+    data["jobs"][0]["tasks"][1]["begun_at"] = plain.haul_at.isoformat()
+    made = Refit.model_validate(data)
+    plan = make_plan(made, made.haul_at)
+    assert not plan.collisions
+    assert {item.task for item in plan.assignments} == {"a", "b", "c"}
+    assert verify(made, plan) == []

@@ -128,7 +128,7 @@ def test_a_private_database_that_is_killed_comes_back_and_pages_with_it(
     tmp_path_factory: pytest.TempPathFactory,
 ) -> None:
     state = tmp_path_factory.mktemp("pg")
-    server = postgres.start(postgres.data_folder(state, "pg", say=lambda *_: None), durable=False, say=lambda *_: None)
+    server = postgres.start(postgres.data_folder(state, "pg", say=lambda *_: None), say=lambda *_: None)
     mind = Mind([server], print)
     try:
         migrate(server.url)
@@ -137,12 +137,11 @@ def test_a_private_database_that_is_killed_comes_back_and_pages_with_it(
         sailor = Sailor(client, own, "Mira")
         assert sailor.get("/").status_code == 200
         assert server.process is not None
-        killed = time.monotonic()
         os.kill(server.process.pid, signal.SIGKILL)
         server.process.wait()
         assert sailor.get("/").status_code == 503
-        wait_until(lambda: sailor.get("/").status_code == 200, 60)
-        assert time.monotonic() - killed < 60  # some 2 s on an idle machine
+        wait_until(lambda: sailor.get("/").status_code != 503, 60)
+        assert sailor.get("/").status_code == 200  # still signed in: what was committed just before is there
     finally:
         sessions_for(server.url).kw["bind"].dispose()
         mind.stop()

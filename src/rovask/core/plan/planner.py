@@ -97,6 +97,7 @@ def draft_plan(
                 continue
             found = _no_room(refit, problem, schedule)
         if not found.tasks or set(found.tasks) <= {task for item in collisions for task in item.tasks}:
+            collisions = collisions or [found]  # whatever is missing from a plan has a reason beside it
             break
         collisions.append(found)
     plan = Plan(
@@ -179,7 +180,7 @@ def _no_room(refit: Refit, problem: Problem, schedule: Schedule) -> Collision:
     if schedule.stuck < FIRST_TASK:
         tied = [n for n in range(FIRST_TASK, problem.size) if _tied_to_launch(problem, n)]
         names = tuple(problem.name(node) for node in tied)
-        titles = ", ".join(f"“{refit.tasks[key].title}”" for key in names)
+        titles = ", ".join(f"“{refit.tasks[key].title}”" for key in names) or "what is under way and the launch"
         return Collision(
             kind=CollisionKind.SEARCH,
             tasks=names,

@@ -38,7 +38,7 @@ def _why(
     if not crews:
         return CollisionKind.HANDS, _nobody(refit, task)
     lo = max(grid.ceil(now), 0)
-    if task.state is State.AFLOAT_AFTER:
+    if task.state is State.AFLOAT_AFTER and not task.begun_at:
         lo = max(lo, grid.ceil(refit.launch_at))
     slots = slots_of(refit.hours_to_do(task))
     in_one_go = task.unbroken and not task.begun_at

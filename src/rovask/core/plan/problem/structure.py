@@ -234,7 +234,7 @@ class _Builder:
                 rows.append((at, LAUNCH_NODE, FS))
                 if not task.begun_at:
                     rows.append((LIFT_NODE, at, FS))
-            elif task.state is State.AFLOAT_AFTER:
+            elif task.state is State.AFLOAT_AFTER and not task.begun_at:
                 rows.append((LAUNCH_NODE, at, FS))
             elif task.state is State.AFLOAT_BEFORE and not task.begun_at:
                 rows.append((at, HAUL_NODE, FS))
