@@ -27,3 +27,17 @@ def downgrade() -> None:
         "procrastinate_workers",
     ):
         op.execute(f"drop table if exists {table} cascade")
+    op.execute(_ITS_OWN)
+
+
+# Its functions and types, whatever the version of the package made; the types last, for functions speak of them.
+_ITS_OWN = """
+do $$ declare one text; begin
+  for one in select oid::regprocedure::text from pg_proc where proname like 'procrastinate\\_%' loop
+    execute 'drop function ' || one || ' cascade';
+  end loop;
+  for one in select oid::regtype::text from pg_type where typname like 'procrastinate\\_%' and typtype in ('e', 'c') loop
+    execute 'drop type ' || one || ' cascade';
+  end loop;
+end $$
+"""
