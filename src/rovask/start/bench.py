@@ -40,9 +40,11 @@ def _times(work: Callable[[], Any], rounds: int = ROUNDS) -> dict[str, float]:
     return {"median_ms": round(median(taken), 1), "p95_ms": round(taken[int(0.95 * (len(taken) - 1))], 1)}
 
 
-def _line(name: str, bound: float, figures: dict[str, Any]) -> bool:
-    holds = figures["median_ms"] <= bound
-    print(json.dumps({"bench": name, **figures, "bound_ms": bound, "holds": holds}), flush=True)
+def _line(name: str, bound: float, figures: dict[str, Any], p95: float | None = None) -> bool:
+    """One figure against its bound on the median, and on the 95th percentile where there is one."""
+    holds = figures["median_ms"] <= bound and (p95 is None or figures["p95_ms"] <= p95)
+    told = {"bound_ms": bound} | ({"p95_bound_ms": p95} if p95 is not None else {})
+    print(json.dumps({"bench": name, **figures, **told, "holds": holds}), flush=True)
     return bool(holds)
 
 
@@ -60,7 +62,7 @@ def run(what: str) -> int:
 
 
 def first_plans() -> list[bool]:
-    """First plan within 50 ms up to 220 tasks and 150 ms at 400; checking and judging it beside."""
+    """First plan within 50 ms up to 220 tasks and 100 ms at 400, its check within 40 and 120; judging it beside."""
     from rovask.core.generate import generated_refit
     from rovask.core.plan.planner import make_plan, plan_and_judge
     from rovask.core.plan.verify.check import verify
@@ -68,23 +70,23 @@ def first_plans() -> list[bool]:
 
     demo = read_refit((ROOT / "src/rovask/start/demo.refit.json").read_bytes()).refit
     demo_now = max(entry.at for entry in demo.hours_log) + timedelta(minutes=30)
-    cases = [("demo", demo, demo_now, 50.0)]
-    for size, bound in ((60, 50.0), (120, 50.0), (220, 50.0), (400, 150.0)):
+    cases = [("demo", demo, demo_now, 50.0, 40.0)]
+    for size, bound, check in ((60, 50.0, 40.0), (120, 50.0, 40.0), (220, 50.0, 40.0), (400, 100.0, 120.0)):
         for seed in (1, 2, 3):
             refit = generated_refit(size, seed)
-            cases.append((f"{size} tasks, seed {seed}", refit, refit.haul_at, bound))
+            cases.append((f"{size} tasks, seed {seed}", refit, refit.haul_at, bound, check))
     holds = []
-    for name, refit, now, bound in cases:
+    for name, refit, now, bound, check in cases:
         planned = plan_and_judge(refit, now)
         extra = {
             "breaches": len(verify(refit, planned.plan)),
             "outcome": planned.verdict.outcome,
             "spare_h": planned.verdict.spare_minutes / 60,
             "left_out": len(planned.verdict.left_out),
-            "verify_ms": _times(lambda r=refit, p=planned: verify(r, p.plan), 5)["median_ms"],  # type: ignore[misc]
             "with_verdict_ms": _times(lambda r=refit, n=now: plan_and_judge(r, n), 5)["median_ms"],  # type: ignore[misc]
         }
         holds.append(_line(f"first plan, {name}", bound, _times(lambda r=refit, n=now: make_plan(r, n)) | extra))  # type: ignore[misc]
+        holds.append(_line(f"its check, {name}", check, _times(lambda r=refit, p=planned: verify(r, p.plan))))  # type: ignore[misc]
         holds.append(extra["breaches"] == 0)
     return holds
 
@@ -131,25 +133,48 @@ def _stage() -> Iterator[_Stage]:
 
 
 def pages() -> list[bool]:
-    """Each page at 250 tasks within 60 ms in the median; a recipe's preview and a change to its new verdict in 500."""
+    """Each page at 250 tasks within 40 ms (p95 100), a change to its new verdict within 200 (p95 400), previews in 500.
+
+    A page is asked for again and again, so what is worked out once for a plan is there; the Slip right after a change,
+    when it is not, is a figure of its own. The file that is too deep and the one that is too long are refused in 1 s.
+    """
     from fastapi.testclient import TestClient
 
+    from rovask.core.refit.faults import RefitFaults
+    from rovask.formats.refit_file import read_refit
     from rovask.web.app import create_app
 
     with _stage() as stage:
         client = TestClient(create_app(stage.settings), cookies={"rovask_session": stage.cookie})
         holds = []
         quick = ("morning", "slip", "boat", "jobs", "jobs/j1", "stores", "recipes", "look", "findings", "bench/taper")
-        for page, bound in [(name, 60.0) for name in quick] + [("recipes/bottom-coating", 500.0)]:
-            holds.append(_line(f"page {page}", bound, _times(lambda p=page: client.get(f"/r/{stage.pk}/{p}"))))  # type: ignore[misc]
+        for page in (*quick, "log", "people"):
+            holds.append(_line(f"page {page}", 40.0, _times(lambda p=page: client.get(f"/r/{stage.pk}/{p}")), 100.0))  # type: ignore[misc]
+        preview = _times(lambda: client.get(f"/r/{stage.pk}/recipes/bottom-coating"))
+        holds.append(_line("page recipes/bottom-coating", 500.0, preview))
+        form = {"csrf": stage.csrf, "hours": "0.5", "person": "ann", "next": f"/r/{stage.pk}/slip"}
 
-        def change() -> None:
-            form = {"csrf": stage.csrf, "hours": "0.5", "person": "ann", "next": f"/r/{stage.pk}/slip"}
-            answer = client.post(f"/r/{stage.pk}/task/t1/hours", data=form)
-            if answer.status_code != 200 or "launch" not in answer.text:
+        def change(follow: bool = True) -> None:
+            answer = client.post(f"/r/{stage.pk}/task/t1/hours", data=form, follow_redirects=follow)
+            if answer.status_code not in (200, 303) or (follow and "launch" not in answer.text):
                 raise RuntimeError(f"the change was refused: {answer.status_code}")
 
-        holds.append(_line("hours logged to the Slip with its new verdict", 500.0, _times(change)))
+        holds.append(_line("hours logged to the Slip with its new verdict", 200.0, _times(change, 20), 400.0))
+        holds.append(_line("of that, the change itself", 200.0, _times(lambda: change(follow=False), 20), 400.0))
+
+        def refused(content: bytes) -> None:
+            try:
+                read_refit(content)
+            except RefitFaults:
+                return
+            raise RuntimeError("a file that should have been refused was read")
+
+        head = b'{"format": "rovask-refit", "version": 1, '
+        deep = head + b'"jobs": ' + b"[" * 2_000_000 + b"]" * 2_000_000 + b"}"
+        long = head + b'"jobs": [' + b",".join([b'{"id":"j","title":"x","tasks":[]}'] * 200_000) + b"]}"
+        for name, content in (("too deep", deep), ("too long", long)):
+            figures = _times(lambda c=content: refused(c), 3)  # type: ignore[misc]
+            holds.append(_line(f"a file of {len(content) // 1_000_000} MB, {name}, refused", 1000.0, figures))
         return holds
 
 
@@ -167,7 +192,7 @@ _TICK = """() => new Promise((done) => {
 
 
 def browser() -> list[bool]:
-    """From the click to the new verdict on the page, in Chromium, at 250 tasks: within 500 ms."""
+    """From the click to the new verdict on the page, in Chromium, at 250 tasks: within 250 ms."""
     import uvicorn
     from playwright.sync_api import sync_playwright
 
@@ -195,4 +220,4 @@ def browser() -> list[bool]:
         chromium.close()
         server.should_exit = True
         thread.join(timeout=10)
-        return [_line("ticked to the new verdict on the page", 500.0, figures)]
+        return [_line("ticked to the new verdict on the page", 250.0, figures)]

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC, date, datetime, time, timedelta
 from functools import cache
+from zoneinfo import ZoneInfo
 
 from rovask.core.plan.result import Assignment
 from rovask.core.refit.choices import Emission, State
@@ -37,6 +38,10 @@ def _of_day(clock: time) -> int:
     return clock.hour * 2 + clock.minute // 30
 
 
+# Local day and half-hour of the week by half-hour: the same for every plan of a zone, so found out once.
+_LOCAL_TIMES: dict[ZoneInfo, dict[int, tuple[date, int]]] = {}
+
+
 class _Asked(dict[int, bool]):
     """Answers by half-hour, each found out once."""
 
@@ -55,7 +60,7 @@ class Clock:
     def __init__(self, refit: Refit) -> None:
         self.refit = refit
         self.zone = refit.yard.zone
-        self._local: dict[int, tuple[date, int]] = {}
+        self._local = _LOCAL_TIMES.setdefault(self.zone, {})
         self.works = {person.id: _Asked(self._works_at(person)) for person in refit.people}
         self._open = _Asked(self._open_at())
         self._goes: dict[Limits, _Asked] = {}
