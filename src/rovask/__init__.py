@@ -1,3 +1,3 @@
 """Rovask plans a haul-out refit and says whether the launch date holds."""
 
-__version__ = "0.3.0"
+__version__ = "0.4.0"

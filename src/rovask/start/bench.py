@@ -142,10 +142,10 @@ def pages() -> list[bool]:
 
     from rovask.core.refit.faults import RefitFaults
     from rovask.formats.refit_file import read_refit
-    from rovask.web.app import create_app
+    from rovask.start.serve import app_for
 
     with _stage() as stage:
-        client = TestClient(create_app(stage.settings), cookies={"rovask_session": stage.cookie})
+        client = TestClient(app_for(stage.settings), cookies={"rovask_session": stage.cookie})
         holds = []
         quick = ("morning", "slip", "boat", "jobs", "jobs/j1", "stores", "recipes", "look", "findings", "bench/taper")
         for page in (*quick, "log", "people"):
@@ -196,11 +196,11 @@ def browser() -> list[bool]:
     import uvicorn
     from playwright.sync_api import sync_playwright
 
+    from rovask.start.serve import app_for
     from rovask.start.sockets import listening_socket
-    from rovask.web.app import create_app
 
     with _stage() as stage, listening_socket("127.0.0.1", 0) as sock, sync_playwright() as playwright:
-        server = uvicorn.Server(uvicorn.Config(create_app(stage.settings), log_level="warning", lifespan="off"))
+        server = uvicorn.Server(uvicorn.Config(app_for(stage.settings), log_level="warning", lifespan="off"))
         thread = threading.Thread(target=server.run, kwargs={"sockets": [sock]})
         thread.start()
         address = f"http://127.0.0.1:{sock.getsockname()[1]}"

@@ -18,6 +18,22 @@ from rovask.web.assets import asset
 LIGHTS = ("day", "glare", "red")
 LIGHT_COOKIE = "rovask_light"
 
+
+def device(agent: str) -> str:
+    """What a browser says it runs on, short enough for a list.
+
+    >>> device("Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko)")
+    'A computer (X11; Linux x86_64)'
+    >>> device("")
+    'A browser that says nothing of itself'
+    """
+    if not agent.strip():
+        return "A browser that says nothing of itself"
+    kind = "phone" if "Mobile" in agent else "tablet" if "Tablet" in agent else "computer"
+    inside = agent.partition("(")[2].partition(")")[0][:40].strip()
+    return f"A {kind}" + (f" ({inside})" if inside else "")
+
+
 templates = Jinja2Templates(directory=Path(__file__).parent / "templates")
 templates.env.undefined = StrictUndefined
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
@@ -30,6 +46,7 @@ templates.env.filters |= {
     "minutes": minutes_of,
     "count": count,
     "effect": effect_of,
+    "device": device,
     "a": lambda word: f"{'an' if word[:1] in 'aeiou' else 'a'} {word}",
 }
 
