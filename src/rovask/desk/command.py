@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import ClassVar
 
@@ -63,9 +63,10 @@ class Done:
 
 @dataclass(frozen=True, slots=True)
 class Effect:
-    """What a change did to launch and money, and to which jobs. money: by how much the forecast changed.
+    """What a change did to launch and money, jobs and services. money: by how much the forecast changed.
 
-    out, back: titles of jobs that no longer fit, and that fit again.
+    out, back: titles of jobs that no longer fit, and that fit again. services: by how many minutes longer (negative:
+    shorter) each service of life aboard is out.
     """
 
     before: Planned
@@ -73,6 +74,7 @@ class Effect:
     money: Money | None
     out: tuple[str, ...] = ()
     back: tuple[str, ...] = ()
+    services: Mapping[str, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

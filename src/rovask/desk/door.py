@@ -19,12 +19,14 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from rovask.core.books.forecast import forecast
+from rovask.core.plan.explain.gains import without_services
 from rovask.core.plan.planner import Planned
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import Changes, RecordKey, changes_between, find, key_of, record_of
 from rovask.core.refit.register import KINDS, Gone, kind_of, kinds
 from rovask.core.refit.whole import Edited, Whole
+from rovask.core.words import minutes_of
 from rovask.desk.command import Actor, DirectCommand, Done, Effect, RefitCommand, Scene, Situation
 from rovask.desk.planning import Planning, verified
 from rovask.desk.rights import Right, may, refusal
@@ -319,7 +321,7 @@ def _without(item: Any, gone: set[RecordKey]) -> dict[str, Any] | None:
 
 
 def effect_between(before: Refit | None, was: Planned | None, after: Refit, is_: Planned) -> Effect:
-    """What a change did: launch, money, and which jobs went out of the plan or came back."""
+    """What a change did: launch, money, which jobs went out of the plan or came back, and how long services are out."""
     if before is None or was is None:
         return Effect(was or is_, is_, None)
     titles = {job.id: job.title for refit in (before, after) for job in refit.jobs}
@@ -328,8 +330,18 @@ def effect_between(before: Refit | None, was: Planned | None, after: Refit, is_:
     money = None
     if before.currency == after.currency:
         money = forecast(after, is_.plan).total - forecast(before, was.plan).total
+    then, now = without_services(before, was.plan), without_services(after, is_.plan)
+    longer = {
+        service: minutes_of(now.get(service, timedelta(0)) - then.get(service, timedelta(0)))
+        for service in sorted({*then, *now})
+    }
     return Effect(
-        was, is_, money, tuple(sorted(titles[key] for key in out)), tuple(sorted(titles[key] for key in back))
+        was,
+        is_,
+        money,
+        tuple(sorted(titles[key] for key in out)),
+        tuple(sorted(titles[key] for key in back)),
+        {service: minutes for service, minutes in longer.items() if minutes},
     )
 
 
@@ -342,4 +354,5 @@ def _spelled(effect: Effect) -> dict[str, Any] | None:
         "currency": effect.money.currency,
         "out": list(effect.out),
         "back": list(effect.back),
+        "services": dict(effect.services),
     }

@@ -312,7 +312,7 @@ def _note(newest: list[ChangeEntry], seen: int) -> Note | None:
 
 
 def money_told(effect: Mapping[str, Any] | None) -> str:
-    """What a change did to the forecast and to jobs, in words; "" for nothing."""
+    """What a change did to the forecast, to jobs and to services of life aboard, in words; "" for nothing."""
     if not effect:
         return ""
     amount = Money(int(effect["money"]), str(effect["currency"]))
@@ -322,4 +322,6 @@ def money_told(effect: Mapping[str, Any] | None) -> str:
         if titles:
             more = f" and {len(titles) - 2} more" if len(titles) > 2 else ""
             words.append(f"{', '.join(f'“{title}”' for title in titles[:2])}{more} {said}")
+    for service, minutes in (effect.get("services") or {}).items():  # what was kept before 0.4 has none
+        words.append(f"{service} out {span(abs(int(minutes)))} {'longer' if int(minutes) > 0 else 'less'}")
     return "; ".join(words)

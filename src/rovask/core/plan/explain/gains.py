@@ -59,14 +59,20 @@ def _paid_days(refit: Refit, plan: Plan) -> int:
     return len(came)
 
 
-def _outage(refit: Refit, plan: Plan) -> timedelta:
-    """Hours without a service of life aboard, each service's counted."""
-    at, out = plan.by_task(), timedelta(0)
+def without_services(refit: Refit, plan: Plan) -> dict[str, timedelta]:
+    """How long each service of life aboard is out in a plan, from what takes it out until it is given back."""
+    at, out = plan.by_task(), dict[str, timedelta]()
     for key, task in refit.tasks.items():
         back = at.get(task.until or key)
-        if task.takes_out and key in at and back is not None:
-            out += (back.end - at[key].start) * len(task.takes_out)
+        if key in at and back is not None:
+            for service in task.takes_out:
+                out[service] = out.get(service, timedelta(0)) + (back.end - at[key].start)
     return out
+
+
+def _outage(refit: Refit, plan: Plan) -> timedelta:
+    """Hours without a service of life aboard, each service's counted."""
+    return sum(without_services(refit, plan).values(), timedelta(0))
 
 
 def _last(refit: Refit, plan: Plan) -> timedelta:
