@@ -159,6 +159,8 @@ def day(text: str) -> date:
 
 def moment(text: str, zone: ZoneInfo) -> datetime:
     """The moment of a local date and time; an hour that the clock skips does not exist."""
+    if not text.strip():
+        raise ValueError("is missing")
     match = _CLOCK.fullmatch(text.strip())
     if not match:
         raise ValueError(f"“{_short(text)}” is not a date and time")
