@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from rovask.core.generate import generated_refit
 from rovask.core.plan.planner import draft_plan, plan_of
 from rovask.core.plan.problem.value import value_of
-from rovask.core.plan.solver.improve import Status, Step, Stop, improve
+from rovask.core.plan.solver.improve import BetterSchedule, Status, Stop, improve
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
 from tests.builders import HAUL, link, person, refit, task
@@ -62,7 +62,7 @@ def test_whatever_the_refit_the_solver_makes_it_no_worse_and_keeps_every_rule(ma
     draft = draft_plan(made, now, starts=2)
     if draft.schedule is None:
         return
-    steps: list[Step] = []
+    steps: list[BetterSchedule] = []
     found = improve(
         draft.problem, draft.schedule, seconds=20, clock=time.monotonic, workers=1, deterministic=0.5, tell=steps.append
     )

@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from rovask.core.books.forecast import forecast
 from rovask.core.books.order_by import next_order, part_needs
-from rovask.core.plan.explain.why import holds
+from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
 from rovask.core.words import money, span
@@ -87,8 +87,8 @@ def test_a_part_that_is_late_holds_its_task_and_the_reason_is_told() -> None:
     assert (
         plan.by_task()["a"].start.isoformat() == "2026-05-06T12:00:00+00:00"
     )  # 11:10, a try for fit, the next half-hour
-    assert "waits for Bearing" in holds(made, plan, "a")[0]
-    assert "6 h after “Task a”" in holds(made, plan, "b")[0]
+    assert "waits for Bearing" in why_held(made, plan, "a")[0]
+    assert "6 h after “Task a”" in why_held(made, plan, "b")[0]
 
 
 def test_a_task_is_told_to_wait_for_people_and_room() -> None:
@@ -102,7 +102,7 @@ def test_a_task_is_told_to_wait_for_people_and_room() -> None:
     )
     plan = plan_and_judge(made, HAUL).plan
     second = max(("a", "b"), key=lambda key: plan.by_task()[key].start)
-    told = " ".join(holds(made, plan, second))
+    told = " ".join(why_held(made, plan, second))
     assert "until then" in told
 
 

@@ -8,7 +8,7 @@ import pytest
 from rovask.core.plan.explain.gains import gains
 from rovask.core.plan.explain.moves import moved_near, moves
 from rovask.core.plan.explain.remedies import remedies
-from rovask.core.plan.explain.why import holds
+from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.planner import make_plan, plan_and_judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
@@ -24,7 +24,7 @@ TWO_PLACES = [
 def why(made: Refit, key: str, now: datetime = HAUL) -> str:
     plan = make_plan(made, now)
     assert verify(made, plan) == []
-    return " ".join(holds(made, plan, key))
+    return " ".join(why_held(made, plan, key))
 
 
 @pytest.mark.parametrize(

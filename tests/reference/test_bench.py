@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 from rovask.core.bench import laminate, loads, metal, paint, water
 from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
 from rovask.core.bench.bottom import bottom_area, estimated_bottom_area
-from rovask.core.bench.calculator import Place, Result
+from rovask.core.bench.calculator import AskedAt, Result
 from rovask.core.plan.planner import make_plan
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Boat, Refit
@@ -28,15 +28,15 @@ from tests.boats import BOATS
 from tests.builders import refit, task
 
 
-def here(**more: Any) -> Place:
+def here(**more: Any) -> AskedAt:
     one = refit(task("a"), **more)
-    return Place(one, make_plan(one, one.haul_at), one.haul_at)
+    return AskedAt(one, make_plan(one, one.haul_at), one.haul_at)
 
 
 PLACE = here()
 
 
-def result(key: str, place: Place | None = None, **typed: str) -> Result:
+def result(key: str, place: AskedAt | None = None, **typed: str) -> Result:
     place = place or here()
     return worked(CALCULATORS[key], read_values(CALCULATORS[key], typed, place), place)
 
@@ -176,7 +176,7 @@ def test_the_longest_day_at_lisbon_is_just_under_fifteen_hours() -> None:
     """Almanac: 14 h 52 min at 38.7° north on 21 June (from memory), checked against astral elsewhere."""
     yard = {"name": "Y", "time_zone": "Europe/Lisbon", "latitude": 38.7, "longitude": -9.1}
     one = refit(task("a"), yard=yard, haul_at="2026-06-21T08:00:00+01:00", launch_at="2026-06-30T10:00:00+01:00")
-    place = Place(one, make_plan(one, one.haul_at), datetime(2026, 6, 21, 11, tzinfo=UTC))
+    place = AskedAt(one, make_plan(one, one.haul_at), datetime(2026, 6, 21, 11, tzinfo=UTC))
     hours, minutes = row(result("daylight", place), "Light").replace(" min", "").split(" h ")
     assert abs(int(hours) * 60 + int(minutes) - (14 * 60 + 52)) <= 6
 
@@ -228,7 +228,7 @@ def test_no_figures_within_the_ranges_break_a_calculator(key: str, data: st.Data
 def test_resin_runs_out_on_the_day_the_plan_takes_it() -> None:
     parts = [{"id": "resin", "name": "Laminating epoxy", "quantity": 5, "unit": "kg", "status": "checked"}]
     one: Refit = refit(task("a", parts=["resin"]), task("b", parts=["resin"]), parts=parts)
-    place = Place(one, make_plan(one, one.haul_at), one.haul_at)
+    place = AskedAt(one, make_plan(one, one.haul_at), one.haul_at)
     found = result("resin", place, stock="4", reserve="1")
     assert row(found, "The plan still takes") == "5.0 kg"
     assert row(found, "Left at the end") == "-1.0 kg"

@@ -78,7 +78,7 @@ class Effect:
 
 
 @dataclass(frozen=True, slots=True)
-class Outcome:
+class EditOutcome:
     """What an edit comes to: the refit with what is kept aside, what history says of it, and the id of what it made."""
 
     edited: Edited
@@ -107,7 +107,7 @@ class RefitCommand(ABC):
         return ()
 
     @abstractmethod
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """The change. May raise RefitFaults or ValidationError; nothing is kept then."""
 
 
@@ -126,11 +126,11 @@ class ChangeCommand(RefitCommand):
         """The id of what it makes."""
         return ""
 
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """The change, with its words."""
         told = self.told(refit)
         after = self.change(refit, at)
-        return Outcome(after if isinstance(after, Edited) else Edited(after), told, self.made())
+        return EditOutcome(after if isinstance(after, Edited) else Edited(after), told, self.made())
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,7 +20,7 @@ from rovask.core.plan.problem.instance import Instance, problem_of
 from rovask.core.plan.problem.value import LAST, LATE, REFIT_WEIGHTS
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Plan
-from rovask.core.plan.solver.improve import Improved, Status, Step, improve
+from rovask.core.plan.solver.improve import BetterSchedule, Improved, Status, improve
 from rovask.core.plan.solver.solve import solve_instance
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
@@ -60,7 +60,7 @@ def _improved(size: int, seed: int, seconds: float, wanted: dict[float, float]) 
     if draft.schedule is None:
         return tell(f"improve {size}/{seed}", False, why="nothing could be planned")
     first = draft.schedule.value
-    steps: list[Step] = []
+    steps: list[BetterSchedule] = []
     found = improve(
         draft.problem, draft.schedule, seconds=seconds, clock=time.monotonic, workers=WORKERS, tell=steps.append
     )
@@ -217,7 +217,7 @@ def beside() -> list[bool]:
 
 def _time_to(name: str, seconds: float) -> dict[str, Any]:
     problem = problem_of(_read(name))
-    reached: list[Step] = []
+    reached: list[BetterSchedule] = []
     found: Improved = improve(
         problem, None, seconds=seconds, clock=time.monotonic, workers=WORKERS, tell=reached.append
     )

@@ -151,13 +151,13 @@ def plan(
 def _improved(refit: Refit, plan: Plan, seconds: float) -> Plan:
     """The best plan found in ``seconds``; each better one is told on standard error."""
     from rovask.core.plan.planner import plan_of, settled
-    from rovask.core.plan.solver.improve import Step, improve
+    from rovask.core.plan.solver.improve import BetterSchedule, improve
 
     draft = settled(refit, plan, seconds / 2, time.monotonic)
     if draft.schedule is None:
         return draft.plan
 
-    def tell(step: Step) -> None:
+    def tell(step: BetterSchedule) -> None:
         typer.echo(f"{step.seconds:7.2f} s  cost {step.value}  bound {step.bound}", err=True)
 
     found = improve(draft.problem, draft.schedule, seconds=seconds, clock=time.monotonic, tell=tell)

@@ -13,7 +13,7 @@ import time
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Draft, Planned, plan_of, settled
 from rovask.core.plan.result import Plan
-from rovask.core.plan.solver.improve import Status, Step, Stop, improve
+from rovask.core.plan.solver.improve import BetterSchedule, Status, Stop, improve
 from rovask.core.plan.verify.check import verify
 from rovask.desk.command import Actor
 from rovask.desk.commands.search import BeginSearch, KeepFound, NoteSearch
@@ -38,7 +38,7 @@ class _Search:
         self.began = time.monotonic()
         self.stop = Stop()
         self.lock = threading.Lock()
-        self.found: Step | None = None
+        self.found: BetterSchedule | None = None
         self.better = 0
         self.asked = False
         self.over = threading.Event()
@@ -95,7 +95,7 @@ class _Search:
         self._end(state, told, found.bound)
         return self.better
 
-    def _tell(self, step: Step) -> None:
+    def _tell(self, step: BetterSchedule) -> None:
         with self.lock:
             self.found = step
 
@@ -122,7 +122,7 @@ class _Search:
     def _judged(self, plan: Plan, draft: Draft) -> Planned:
         return Planned(plan, judge(self.refit, plan, draft.problem))
 
-    def _keep(self, planned: Planned, step: Step | None = None) -> None:
+    def _keep(self, planned: Planned, step: BetterSchedule | None = None) -> None:
         breaches = verify(self.refit, planned.plan)
         if breaches:
             told = "; ".join(f"{breach.task} {breach.sentence}" for breach in breaches[:5])

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from rovask.core.bench import coating_calculators, fitting_calculators, structure_calculators
-from rovask.core.bench.calculator import Calculator, Place, Result
+from rovask.core.bench.calculator import AskedAt, Calculator, Result
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.typed import number as typed_number
 
@@ -17,7 +17,7 @@ CALCULATORS: dict[str, Calculator] = {
 }
 
 
-def read_values(calculator: Calculator, typed: Mapping[str, str], place: Place) -> dict[str, Any]:
+def read_values(calculator: Calculator, typed: Mapping[str, str], place: AskedAt) -> dict[str, Any]:
     """The values of a calculator's inputs: as typed, else as usual. Raises RefitFaults, one for each wrong input."""
     values: dict[str, Any] = {}
     faults = []
@@ -46,7 +46,7 @@ def read_values(calculator: Calculator, typed: Mapping[str, str], place: Place) 
     return values
 
 
-def worked(calculator: Calculator, values: Mapping[str, Any], place: Place) -> Result:
+def worked(calculator: Calculator, values: Mapping[str, Any], place: AskedAt) -> Result:
     """The result; what of it can't become a part, a duration or a lag (nothing, or far too much) is not offered.
 
     Raises RefitFaults when the values together make none.

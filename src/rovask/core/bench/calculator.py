@@ -14,7 +14,7 @@ Values = Mapping[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class AskedAt:
     """Where a calculator is asked: the refit, its plan and the moment."""
 
     refit: Refit
@@ -29,13 +29,13 @@ class Input:
     name: str
     label: str
     unit: str = ""
-    default: float | str | Callable[[Place], float | str] = 0.0
+    default: float | str | Callable[[AskedAt], float | str] = 0.0
     least: float = 0.0
     most: float = 1e6
     choices: tuple[tuple[str, str], ...] = ()
     help: str = ""
 
-    def usual(self, place: Place) -> float | str:
+    def usual(self, place: AskedAt) -> float | str:
         """What stands in it when the sailor says nothing."""
         return self.default(place) if callable(self.default) else self.default
 
@@ -52,7 +52,7 @@ class Row:
 
 
 @dataclass(frozen=True, slots=True)
-class PartLine:
+class PartResult:
     """A result that can become a part line."""
 
     name: str
@@ -68,7 +68,7 @@ class Result:
     """
 
     rows: tuple[Row, ...]
-    parts: tuple[PartLine, ...] = ()
+    parts: tuple[PartResult, ...] = ()
     hours: float | None = None
     lag: tuple[float, float | None] | None = None
     warnings: tuple[str, ...] = ()
@@ -88,7 +88,7 @@ class Calculator:
     formula: str
     source: str
     range: str
-    work: Callable[[Values, Place], Result]
+    work: Callable[[Values, AskedAt], Result]
     cautions: tuple[str, ...] = ()
 
 

@@ -7,10 +7,10 @@ from datetime import timedelta
 
 from rovask.core.bench.bottom import SHARE, bottom_area, estimated_bottom_area
 from rovask.core.bench.calculator import (
+    AskedAt,
     Calculator,
     Input,
-    PartLine,
-    Place,
+    PartResult,
     Result,
     Row,
     Values,
@@ -38,7 +38,7 @@ def _tins(text: str) -> list[float]:
     return sizes
 
 
-def _coats(values: Values, place: Place) -> Result:
+def _coats(values: Values, place: AskedAt) -> Result:
     area, coats = values["area"], values["coats"]
     theory = spreading_rate(values["solids"], values["film"])
     rate = practical_rate(theory, _LOSSES[values["how"]])
@@ -84,7 +84,7 @@ def _coats(values: Values, place: Place) -> Result:
         table = (*table, ("edges", f"{litres_for(area / 3, 1, rate):.2f}", f"{area / 3:.1f} m²"))
     return Result(
         tuple(rows),
-        tuple(PartLine(values["name"], round(bought, 2), "L") for _ in [0] if bought),
+        tuple(PartResult(values["name"], round(bought, 2), "L") for _ in [0] if bought),
         hours=max(hours, 0.5),
         warnings=tuple(warnings),
         drawing=(
@@ -120,7 +120,7 @@ COATS = Calculator(
 )
 
 
-def _film(values: Values, _: Place) -> Result:
+def _film(values: Values, _: AskedAt) -> Result:
     solids = values["solids"] / (1 + values["thinner"] / 100)
     wet, theory = wet_film(solids, values["dry"]), spreading_rate(solids, values["dry"])
     coats = math.ceil(values["wanted"] / values["dry"] - 1e-9)
@@ -153,7 +153,7 @@ FILM = Calculator(
 )
 
 
-def _cure(values: Values, _: Place) -> Result:
+def _cure(values: Values, _: AskedAt) -> Result:
     factor = cure_factor(values["temperature"])
     least, most = (
         lag_at(values["least"], values["temperature"]),
@@ -203,7 +203,7 @@ CURE = Calculator(
 )
 
 
-def _dew(values: Values, place: Place) -> Result:
+def _dew(values: Values, place: AskedAt) -> Result:
     dew = dew_point(values["temperature"], values["humidity"])
     gap = values["surface"] - dew
     fit = gap >= values["margin"] and values["humidity"] <= values["dampest"]
@@ -272,7 +272,7 @@ DEW = Calculator(
 )
 
 
-def _daylight(values: Values, place: Place) -> Result:
+def _daylight(values: Values, place: AskedAt) -> Result:
     zone = place.refit.yard.zone
     day = place.now.astimezone(zone).date() + timedelta(days=int(values["ahead"]))
     sun = daylight(day, values["latitude"], values["longitude"])

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 
 from rovask.core.bench.calculator import (
+    AskedAt,
     Calculator,
     Input,
-    PartLine,
-    Place,
+    PartResult,
     Result,
     Row,
     Values,
@@ -25,7 +25,7 @@ PROPS = "Nobody but the yard lifts her, digs near a prop or touches one."
 LOAD = "Rig the tackle before the last bolt is out; feet and hands clear; one gives the word."
 
 
-def _hose(values: Values, _: Place) -> Result:
+def _hose(values: Values, _: AskedAt) -> Result:
     mm = hose_length(values["straight"], values["bends"], values["radius"]) + 2 * values["spigot"]
     whole = mm * values["count"] / 1000
     clamps = int(values["count"] * 2 * (2 if values["below"] == "yes" else 1))
@@ -47,8 +47,8 @@ def _hose(values: Values, _: Place) -> Result:
             ),
         ),
         (
-            PartLine(f"Hose {values['bore']:g} mm", math.ceil(whole * 2) / 2, "m"),
-            PartLine("Hose clamps, stainless", float(clamps), ""),
+            PartResult(f"Hose {values['bore']:g} mm", math.ceil(whole * 2) / 2, "m"),
+            PartResult("Hose clamps, stainless", float(clamps), ""),
         ),
         hours=math.ceil((values["count"] * 0.4) * 2) / 2,
         warnings=tuple(warnings),
@@ -77,7 +77,7 @@ HOSE = Calculator(
 )
 
 
-def _flood(values: Values, _: Place) -> Result:
+def _flood(values: Values, _: AskedAt) -> Result:
     flow = inflow(values["across"], values["depth"])
     pumps = values["pumps"] * values["printed"] / 60 * values["share"] / 100
     net = flow - pumps
@@ -133,7 +133,7 @@ FLOOD = Calculator(
 )
 
 
-def _chain(values: Values, _: Place) -> Result:
+def _chain(values: Values, _: AskedAt) -> Result:
     kg = chain_mass(values["metres"], values["size"])
     trips = max(1, math.ceil(kg / (2 * 60)))
     colours = str(values["colours"]).replace(",", " ").split()
@@ -154,7 +154,7 @@ def _chain(values: Values, _: Place) -> Result:
             ),
             Row("Marks", f"{count}", "", f"every {values['every']:g} m", main=True),
         ),
-        (PartLine(f"Chain {values['size']:g} mm", values["metres"], "m"),),
+        (PartResult(f"Chain {values['size']:g} mm", values["metres"], "m"),),
         hours=math.ceil((1 + values["metres"] / 40) * 2) / 2,
         table=(("At", "Mark", ""), *marks),
     )
@@ -188,12 +188,12 @@ CHAIN_ = Calculator(
 )
 
 
-def _cable(values: Values, _: Place) -> Result:
+def _cable(values: Values, _: AskedAt) -> Result:
     share = {"3": 0.03, "10": 0.10}[values["drop"]]
     section = section_for(values["amps"], values["metres"], values["volts"], share)
     sold = sold_section(section)
     rows = [Row("Section by voltage drop", f"{section:.2f} mm²", "", f"{share:.0%} of {values['volts']:g} V")]
-    parts: tuple[PartLine, ...] = ()
+    parts: tuple[PartResult, ...] = ()
     warnings = ["The fuse protects the cable: it is smaller than what the cable carries, and sits at the source."]
     if sold is None:
         warnings.append("Larger than any section sold: run two side by side, or move battery and load together.")
@@ -207,7 +207,7 @@ def _cable(values: Values, _: Place) -> Result:
                 main=True,
             )
         )
-        parts = (PartLine(f"Tinned cable {sold:g} mm²", math.ceil(values["metres"] * 2), "m"),)
+        parts = (PartResult(f"Tinned cable {sold:g} mm²", math.ceil(values["metres"] * 2), "m"),)
         if values["amps"] > 8 * sold**0.75 + 5:
             warnings.append(
                 "That current is high for this section: look at its ampacity in the standard's table, with its bundle and heat."
@@ -251,7 +251,7 @@ CABLE = Calculator(
 )
 
 
-def _rudder(values: Values, _: Place) -> Result:
+def _rudder(values: Values, _: AskedAt) -> Result:
     mass = rudder_mass(values["area"], values["thick"], values["stock_kg"])
     lift = lift_for(values["stock"], values["room"])
     grow = values["paint"] / 1000 * 2 + values["growth"]
@@ -302,7 +302,7 @@ RUDDER = Calculator(
 )
 
 
-def _load(values: Values, _: Place) -> Result:
+def _load(values: Values, _: AskedAt) -> Result:
     together = hands_for(values["mass"], values["hand"])
     return Result(
         (
@@ -340,7 +340,7 @@ LOADS = Calculator(
 )
 
 
-def _galvanic(values: Values, _: Place) -> Result:
+def _galvanic(values: Values, _: AskedAt) -> Result:
     one, other = metal_of(values["one"]), metal_of(values["other"])
     eaten, kept = sorted((one, other), key=lambda metal: metal.volts)
     gap = kept.volts - eaten.volts

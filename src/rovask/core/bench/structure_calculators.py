@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 
 from rovask.core.bench.calculator import (
+    AskedAt,
     Calculator,
     Input,
-    PartLine,
-    Place,
+    PartResult,
     Result,
     Row,
     Values,
@@ -25,7 +25,7 @@ EPOXY = "Epoxy sensitises for life: gloves, long sleeves, mask when sanding; sma
 GRIND = "Grinding laminate: mask, goggles, extraction; dust is a burden to everybody in the yard."
 
 
-def _taper(values: Values, _: Place) -> Result:
+def _taper(values: Values, _: AskedAt) -> Result:
     taper = taper_of(
         values["hole"],
         values["skin"],
@@ -62,9 +62,9 @@ def _taper(values: Values, _: Place) -> Result:
     return Result(
         rows,
         (
-            PartLine("Biaxial glass", round(taper.cloth + 0.049, 1), "m²"),
-            PartLine("Laminating epoxy with hardener", math.ceil((taper.resin + taper.hardener) * 2) / 2, "kg"),
-            PartLine("Fairing filler", max(math.ceil(filler * 2) / 2, 0.5), "kg"),
+            PartResult("Biaxial glass", round(taper.cloth + 0.049, 1), "m²"),
+            PartResult("Laminating epoxy with hardener", math.ceil((taper.resin + taper.hardener) * 2) / 2, "kg"),
+            PartResult("Fairing filler", max(math.ceil(filler * 2) / 2, 0.5), "kg"),
         ),
         hours=math.ceil((2 + len(taper.plies) * 0.3 + taper.plies[0].area * 4) * 2) / 2,
         warnings=tuple(warnings),
@@ -112,7 +112,7 @@ TAPER = Calculator(
 )
 
 
-def _blister(values: Values, _: Place) -> Result:
+def _blister(values: Values, _: AskedAt) -> Result:
     each = bowl(values["across"], values["deep"])
     kg = filler_for(values["count"], values["across"], values["deep"], values["density"], values["waste"] / 100)
     return Result(
@@ -121,7 +121,7 @@ def _blister(values: Values, _: Place) -> Result:
             Row("All of them", f"{each * values['count'] / 1000:.2f} L"),
             Row("Filler", f"{kg:.2f} kg", pounds(kg), f"with {values['waste']:g} % waste", main=True),
         ),
-        (PartLine("Epoxy filler", max(math.ceil(kg * 4) / 4, 0.25), "kg"),),
+        (PartResult("Epoxy filler", max(math.ceil(kg * 4) / 4, 0.25), "kg"),),
         hours=math.ceil((1 + values["count"] * 0.06) * 2) / 2,
     )
 
@@ -146,7 +146,7 @@ BLISTER = Calculator(
 )
 
 
-def _resin(values: Values, place: Place) -> Result:
+def _resin(values: Values, place: AskedAt) -> Result:
     zone, at = place.refit.yard.zone, place.plan.by_task()
     users: list[tuple[float, str, str, float]] = []
     arriving = 0.0
@@ -182,7 +182,7 @@ def _resin(values: Values, place: Place) -> Result:
             ),
             Row("On its way", f"{arriving:.1f} kg"),
         ),
-        (PartLine("Laminating epoxy with hardener", math.ceil(max(values["reserve"] - left, 0.5)), "kg"),)
+        (PartResult("Laminating epoxy with hardener", math.ceil(max(values["reserve"] - left, 0.5)), "kg"),)
         if short
         else (),
         warnings=warnings,
@@ -204,7 +204,7 @@ RESIN = Calculator(
 )
 
 
-def _sealant(values: Values, _: Place) -> Result:
+def _sealant(values: Values, _: AskedAt) -> Result:
     length = values["length"] * values["count"]
     ml = sealant_for(length, values["bead"], values["waste"] / 100)
     tubes = math.ceil(ml / values["tube"] - 1e-9)
@@ -220,7 +220,7 @@ def _sealant(values: Values, _: Place) -> Result:
                 main=True,
             ),
         ),
-        (PartLine("Bedding sealant", float(tubes), "tubes"),) if tubes else (),
+        (PartResult("Bedding sealant", float(tubes), "tubes"),) if tubes else (),
     )
 
 

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
 from rovask.core.bench.becomes import used
-from rovask.core.bench.calculator import Place
+from rovask.core.bench.calculator import AskedAt
 from rovask.core.refit.model import Refit
 from rovask.core.refit.whole import Edited
-from rovask.desk.command import Outcome, RefitCommand, Situation
+from rovask.desk.command import EditOutcome, RefitCommand, Situation
 
 
 @dataclass(frozen=True)
@@ -23,10 +23,10 @@ class UseResult(RefitCommand):
     task: str = ""
     tie: str = ""
 
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Worked out again on the refit as it is, and put to use. Raises RefitFaults."""
         calculator = CALCULATORS[self.calculator]
-        place = Place(refit, at.planned.plan, at.moment)
+        place = AskedAt(refit, at.planned.plan, at.moment)
         result = worked(calculator, read_values(calculator, self.typed, place), place)
         use = used(refit, calculator, result, self.way, task=self.task, tie=self.tie, new_id=at.new_id)
-        return Outcome(Edited(use.refit), use.told, use.page)
+        return EditOutcome(Edited(use.refit), use.told, use.page)

@@ -10,7 +10,7 @@ from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
 from rovask.core.refit.seen_edits import next_time, place_parked, this_time
 from rovask.core.refit.whole import Edited
-from rovask.desk.command import ChangeCommand, Outcome, RefitCommand, Situation
+from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 
 
 def _parked_title(refit: Refit, key: str) -> str:
@@ -31,13 +31,13 @@ class PlaceParked(RefitCommand):
     parked: str
     state: State | None
 
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """As a job of its own, or left."""
         title = _parked_title(refit, self.parked)
         told = f"left “{title}” to the next haul-out" if self.state is None else f"placed “{title}”"
         job = at.new_id("job")
         after = place_parked(refit, self.parked, self.state, job, at.new_id("task"))
-        return Outcome(Edited(after), told, "" if self.state is None else job)
+        return EditOutcome(Edited(after), told, "" if self.state is None else job)
 
 
 @dataclass(frozen=True)

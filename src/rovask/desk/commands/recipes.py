@@ -15,7 +15,7 @@ from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
 from rovask.core.refit.seen_edits import job_came_of
 from rovask.core.refit.whole import Edited
-from rovask.desk.command import DirectCommand, Outcome, RefitCommand, Scene, Situation
+from rovask.desk.command import DirectCommand, EditOutcome, RefitCommand, Scene, Situation
 from rovask.formats.recipe_file import library, read_recipe, renamed
 from rovask.store import recipes
 from rovask.store.errors import NotFound
@@ -35,7 +35,7 @@ class AddRecipes(RefitCommand):
     finding: str = ""
     parked: str = ""
 
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """With their jobs. Raises RefitFaults for what doesn't fit."""
         at_hand = at.library()
         picks = [Pick(_recipe(at_hand, key), answers) for key, answers in self.answers.items()]
@@ -52,7 +52,7 @@ class AddRecipes(RefitCommand):
         told = f"added “{titles[0]}” from its recipe"
         if len(titles) > 1:
             told = f"added from recipes: {', '.join(titles[:3])}{more}"
-        return Outcome(Edited(after), told, job)
+        return EditOutcome(Edited(after), told, job)
 
 
 def _recipe(at_hand: Library, key: str) -> Recipe:
@@ -70,7 +70,7 @@ class DecideSchool(RefitCommand):
     way: str
     reason: str = ""
 
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Makes the job, nothing when it is parked."""
         at_hand = at.library()
         recipe = _recipe(at_hand, self.recipe)
@@ -78,7 +78,7 @@ class DecideSchool(RefitCommand):
         title = f"{recipe.title}: {recipe.ask[self.question].label}"
         edited, job = adopted_way(at_hand, refit, at.moment, title, ways, self.way, self.reason, None, at.new_id)
         chosen = next(way.title for way in ways if way.value == self.way)
-        return Outcome(edited, f"decided: {title}, {chosen}", job)
+        return EditOutcome(edited, f"decided: {title}, {chosen}", job)
 
 
 @dataclass(frozen=True)
@@ -90,7 +90,7 @@ class DecideFinding(RefitCommand):
     reason: str = ""
     interim: tuple[float, int] = field(default=(2.0, 0))
 
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Makes the job, nothing when it is left to the next haul-out."""
         finding = next((one for one in refit.findings if one.id == self.finding), None)
         if finding is None:
@@ -101,7 +101,7 @@ class DecideFinding(RefitCommand):
             at_hand, refit, at.moment, finding.title, ways, self.way, self.reason, finding, at.new_id
         )
         chosen = next(way.title for way in ways if way.value == self.way)
-        return Outcome(edited, f"decided: {finding.title}, {chosen}", job)
+        return EditOutcome(edited, f"decided: {finding.title}, {chosen}", job)
 
 
 @dataclass(frozen=True)

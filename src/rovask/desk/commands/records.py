@@ -12,7 +12,7 @@ from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
 from rovask.core.refit.register import KINDS
 from rovask.core.refit.values import Frozen
 from rovask.core.refit.whole import Edited
-from rovask.desk.command import ChangeCommand, Outcome, RefitCommand, Situation
+from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.desk.rights import Right
 
 
@@ -41,20 +41,20 @@ class SaveRecord(RefitCommand):
         """The record as whoever edits it saw it."""
         return {RecordKey(self.kind, self.key): self.revision} if self.revision is not None else {}
 
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """The refit with the sheet's data in it. Raises RefitFaults or ValidationError for what can't be."""
         kind = KINDS[self.kind]
         exists = bool(self.key) or self.kind in (HEADER, *SINGLE)
         told = f"{'edited' if exists else 'added'} {kind.word} “{self.title}”"
         if self.kind == HEADER:
-            return Outcome(Edited(edits.rebuilt(refit, **self.data)), told)
+            return EditOutcome(Edited(edits.rebuilt(refit, **self.data)), told)
         old = find(refit, RecordKey(self.kind, self.key)) if exists else None
         if exists and old is None and not kind.aside:
             raise RefitFaults([Fault("", f"This {kind.word} is gone; somebody removed it meanwhile.")])
         key = self.key or at.new_id(self.kind)
         whole = (dict(old) if old is not None else {}) | dict(self.data) | ({} if kind.single else {"id": key})
         item = kind.model.model_validate(whole)
-        return Outcome(self._in(refit, item, at), told, key)
+        return EditOutcome(self._in(refit, item, at), told, key)
 
     def _in(self, refit: Refit, item: object, at: Situation) -> Edited:
         kind = KINDS[self.kind]

@@ -18,7 +18,7 @@ from rovask.core.refit.seen_edits import (
     settle_unknown,
 )
 from rovask.core.refit.whole import Edited
-from rovask.desk.command import ChangeCommand, Outcome, RefitCommand, Situation
+from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.formats.photo import Picture
 
 
@@ -109,7 +109,7 @@ class Found(WithPicture):
     note: str = ""
     picture: Picture | None = None
 
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """A finding, named by its place when nothing was typed."""
         where = self.place if self.place in refit.place_by_id else None
         title = self.title or f"Something at {refit.place_by_id[where].name.lower() if where else 'the boat'}"
@@ -123,7 +123,7 @@ class Found(WithPicture):
             at=at.moment,
             photos=(photo,) if photo else (),
         )
-        return Outcome(Edited(put(refit, finding), photos), f"found: {title}", finding.id)
+        return EditOutcome(Edited(put(refit, finding), photos), f"found: {title}", finding.id)
 
 
 @dataclass(frozen=True)
@@ -153,19 +153,19 @@ class SettleUnknown(RefitCommand):
     unknown: str
     state: UnknownState
 
-    def edit(self, refit: Refit, at: Situation) -> Outcome:
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """What became of it."""
         row = next((one for one in refit.unknowns if one.id == self.unknown), None)
         if row is None:
             raise RefitFaults([Fault("", "This unknown is gone; somebody removed it meanwhile.")])
         if self.state is not UnknownState.REAL:
             words = "opened again" if self.state is UnknownState.OPEN else "found nothing of it"
-            return Outcome(Edited(settle_unknown(refit, self.unknown, self.state)), f"{words}: {row.title}")
+            return EditOutcome(Edited(settle_unknown(refit, self.unknown, self.state)), f"{words}: {row.title}")
         told = f"found it real: {row.title}"
         if row.recipe:
             finding = at.new_id("finding")
-            return Outcome(Edited(real_finding(refit, self.unknown, finding, at.moment)), told, finding)
-        return Outcome(Edited(real_work(refit, self.unknown, at.new_id("task"), at.new_id("link"))), told)
+            return EditOutcome(Edited(real_finding(refit, self.unknown, finding, at.moment)), told, finding)
+        return EditOutcome(Edited(real_work(refit, self.unknown, at.new_id("task"), at.new_id("link"))), told)
 
 
 @dataclass(frozen=True)

@@ -184,7 +184,7 @@ class Split(TaskCommand):
 
 
 @dataclass(frozen=True)
-class Move(ChangeCommand):
+class MoveInList(ChangeCommand):
     """Move a task in its job, or anything else in its list, one up (-1) or down (1)."""
 
     kind: str

@@ -57,7 +57,7 @@ class Shape:
 
 
 @dataclass(frozen=True, slots=True)
-class Pin:
+class FindingPin:
     """A finding, numbered as in the list beside the drawing."""
 
     number: int
@@ -83,7 +83,7 @@ class Drawing:
     spars: list[str] = field(default_factory=list)
     details: list[str] = field(default_factory=list)
     breaks: list[Point] = field(default_factory=list)
-    pins: list[Pin] = field(default_factory=list)
+    pins: list[FindingPin] = field(default_factory=list)
     elsewhere: list[Shape] = field(default_factory=list)
     sky: float = 0.0
 
@@ -283,7 +283,7 @@ def _pins(out: Drawing, refit: Refit, standings: Mapping[str, PlaceStanding]) ->
             shape, count = at[finding.place], used.get(finding.place, 0)
             used[finding.place] = count + 1
             out.pins.append(
-                Pin(number, finding.id, shape.x + 20 * count, shape.y - 13, finding.severity, finding.title)
+                FindingPin(number, finding.id, shape.x + 20 * count, shape.y - 13, finding.severity, finding.title)
             )
 
 

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
-from rovask.core.bench.calculator import Calculator, Place, Result
+from rovask.core.bench.calculator import AskedAt, Calculator, Result
 from rovask.core.refit.faults import RefitFaults
 from rovask.desk.commands.bench import UseResult
 from rovask.store.errors import NotFound
@@ -29,8 +29,8 @@ def _calculator(key: str) -> Calculator:
     return CALCULATORS[key]
 
 
-def _place(page: Page) -> Place:
-    return Place(page.refit, page.plan, page.now)
+def _place(page: Page) -> AskedAt:
+    return AskedAt(page.refit, page.plan, page.now)
 
 
 @router.get("/r/{pk}/bench")

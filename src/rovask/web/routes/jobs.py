@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.plan.explain.why import holds
+from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.problem.ties import ties_of as ties_at
 from rovask.core.refit.model import Job, Link, Refit
 from rovask.store.errors import NotFound
@@ -110,6 +110,6 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
         at=page.plan.by_task(),
         open=task,
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},
-        why={item.id: holds(page.refit, page.plan, item.id, ties) for item in job.tasks},
+        why={item.id: why_held(page.refit, page.plan, item.id, ties) for item in job.tasks},
     )
     return render(request, "job.html", context)

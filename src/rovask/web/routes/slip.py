@@ -14,7 +14,7 @@ from pydantic import BaseModel, Field, field_validator
 
 from rovask.core.plan.explain.gains import gains
 from rovask.core.plan.explain.moves import moved_near, moves
-from rovask.core.plan.explain.why import holds
+from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit import typed
 from rovask.web.asking import Pk
@@ -127,7 +127,7 @@ def slip(request: Request, who: Who, pk: Pk, asked: Annotated[Asked, Query()]) -
         person=asked.person,
         job=asked.job,
         place=asked.place,
-        why=holds(page.refit, page.plan, task) if chosen else [],
+        why=why_held(page.refit, page.plan, task) if chosen else [],
         chosen_job=page.refit.job_of.get(task),
         pin_text=moment_text(item.start, page.zone) if item else "",
         spare=page.verdict.spare_by_task.get(task),

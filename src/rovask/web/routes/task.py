@@ -107,4 +107,4 @@ def split(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
 @router.post("/r/{pk}/{kind}/{key}/move")
 def move(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind, key: RecordId) -> Response:
     """Move a task in its job, or anything else in its list, one up or down."""
-    return _done(request, who, posted, pk, work.Move(kind.name, key, -1 if posted.text("way") == "up" else 1))
+    return _done(request, who, posted, pk, work.MoveInList(kind.name, key, -1 if posted.text("way") == "up" else 1))

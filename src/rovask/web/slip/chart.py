@@ -23,7 +23,7 @@ from rovask.web.slip.marks import (
     Chart,
     DayMark,
     Ghost,
-    Outage,
+    OutageMark,
     Parcel,
     PersonDay,
     Rain,
@@ -307,7 +307,7 @@ def _outages(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart) -> None:
             told = (
                 f"no {name}, {day_and_time(first, refit.yard.zone)} to {day_and_time(last, refit.yard.zone)}: {title}"
             )
-            chart.outages.append(Outage(x, max(scale.x(last) - x, 2.0), chart.height + 2, told, name))
+            chart.outages.append(OutageMark(x, max(scale.x(last) - x, 2.0), chart.height + 2, told, name))
         chart.height += OUTAGE_ROW
 
 

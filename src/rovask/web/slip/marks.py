@@ -129,7 +129,7 @@ class Sky:
 
 
 @dataclass(frozen=True, slots=True)
-class Outage:
+class OutageMark:
     """A service of life aboard that is out, on the strip under the quay."""
 
     x: float
@@ -163,7 +163,7 @@ class Chart:
     sky_y: float | None = None
     sky_from: float = 0
     sky_end: float | None = None
-    outages: list[Outage] = field(default_factory=list)
+    outages: list[OutageMark] = field(default_factory=list)
     outage_y: float = 0
     knots: list[tuple[str, float]] = field(default_factory=list)
     quay_y: float = 0

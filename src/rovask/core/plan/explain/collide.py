@@ -7,7 +7,7 @@ from datetime import timedelta
 from rovask.core.plan.problem.arrays import FIRST_TASK, NO_MAX, Problem
 from rovask.core.plan.problem.windows import Windows, cycle_of
 from rovask.core.plan.result import Collision, CollisionKind
-from rovask.core.plan.solver.conflict import Conflict, RuleKind
+from rovask.core.plan.solver.conflict import RuleConflict, RuleKind
 from rovask.core.refit.model import Refit
 from rovask.core.words import day_and_time
 
@@ -111,7 +111,7 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
     )
 
 
-def explain_conflict(refit: Refit, problem: Problem, conflict: Conflict) -> Collision:
+def explain_conflict(refit: Refit, problem: Problem, conflict: RuleConflict) -> Collision:
     """A conflict the solver proved, in the sailor's words: ties, people with their hours, places, what can't stand what."""
     told, who = [], set()
     for part in conflict.parts:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from rovask.core.plan.explain.why import holds
+from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.result import Plan
 from rovask.core.refit.model import Refit
 
@@ -26,7 +26,7 @@ class Move:
 def moves(refit: Refit, before: Plan, after: Plan) -> list[Move]:
     """Every task not begun that moved by more than half an hour or changed hands, the nearest first. O(moved x tasks)."""
     return [
-        Move(move.task, move.was, move.now, move.other_people, next(iter(holds(refit, after, move.task)), ""))
+        Move(move.task, move.was, move.now, move.other_people, next(iter(why_held(refit, after, move.task)), ""))
         for move in _moved(refit, before, after)
     ]
 

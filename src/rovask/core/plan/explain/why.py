@@ -20,7 +20,7 @@ NEAR = timedelta(hours=1)
 Hold = tuple[datetime, str]
 
 
-def holds(refit: Refit, plan: Plan, key: str, ties: Sequence[Tie] | None = None) -> list[str]:
+def why_held(refit: Refit, plan: Plan, key: str, ties: Sequence[Tie] | None = None) -> list[str]:
     """Up to three sentences, the latest hold first; empty for a task that isn't planned.
 
     A hold is told when nothing else would keep the task back after it. The last sentence says from when it could start

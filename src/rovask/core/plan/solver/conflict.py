@@ -31,7 +31,7 @@ class RuleKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class ConflictRule:
     """One rule of a conflict. ``at``: the arc, the person, the resource; for rivals the first node, ``other`` the second."""
 
     kind: RuleKind
@@ -40,32 +40,32 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True)
-class Conflict:
+class RuleConflict:
     """What was found: the parts that can't all hold (``proven``), or a schedule that holds them all, or neither in time.
 
     nodes: those the parts are about, in order of time. smallest: whether every proper part of it is known to hold.
     """
 
     proven: bool
-    parts: tuple[Part, ...] = ()
+    parts: tuple[ConflictRule, ...] = ()
     nodes: tuple[int, ...] = ()
     schedule: Schedule | None = None
     smallest: bool = False
 
 
-def find_conflict(problem: Problem, seconds: float, clock: Callable[[], float], workers: int = 2) -> Conflict:
+def find_conflict(problem: Problem, seconds: float, clock: Callable[[], float], workers: int = 2) -> RuleConflict:
     """Look for up to ``seconds`` for what collides among the must-work of ``problem``; the ties alone must be possible."""
     began = clock()
     model = RuleModel(problem, windows_of(problem), None, guarded=True)
     model.ties()
     model.use_once()
     model.rivals()
-    guards = {Part(RuleKind(kind), at, other): lit for (kind, at, other), lit in (model.guards or {}).items()}
+    guards = {ConflictRule(RuleKind(kind), at, other): lit for (kind, at, other), lit in (model.guards or {}).items()}
     status, solver = _solve(model, guards.values(), seconds, workers)
     if status in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        return Conflict(False, schedule=model.schedule(solver.value))
+        return RuleConflict(False, schedule=model.schedule(solver.value))
     if status != cp_model.INFEASIBLE:
-        return Conflict(False)
+        return RuleConflict(False)
     by_index = {lit.index: part for part, lit in guards.items()}
     core = [by_index[at] for at in solver.sufficient_assumptions_for_infeasibility() if at in by_index]
     core = core or list(guards)
@@ -82,7 +82,7 @@ def find_conflict(problem: Problem, seconds: float, clock: Callable[[], float], 
             core = [one for one in rest if one in named] if named else rest
         elif status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             smallest = False
-    return Conflict(True, tuple(core), _nodes(problem, core), smallest=smallest)
+    return RuleConflict(True, tuple(core), _nodes(problem, core), smallest=smallest)
 
 
 def _solve(model: RuleModel, holding: Iterable[Any], seconds: float, workers: int) -> tuple[Any, cp_model.CpSolver]:
@@ -95,7 +95,7 @@ def _solve(model: RuleModel, holding: Iterable[Any], seconds: float, workers: in
     return solver.solve(model.model), solver
 
 
-def _nodes(problem: Problem, parts: list[Part]) -> tuple[int, ...]:
+def _nodes(problem: Problem, parts: list[ConflictRule]) -> tuple[int, ...]:
     """The tasks a conflict is about: both ends of its ties and rivals."""
     out: set[int] = set()
     for part in parts:

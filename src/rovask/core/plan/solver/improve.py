@@ -40,7 +40,7 @@ class Status(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class BetterSchedule:
     """A better schedule: its value, what no plan can beat as far as is proven, and when it was found."""
 
     schedule: Schedule
@@ -92,7 +92,7 @@ class _Told(cp_model.CpSolverSolutionCallback):
 
 class _Search:
     def __init__(
-        self, problem: Problem, first: Schedule | None, windows: Windows, tell: Callable[[Step], None] | None, stop: Stop,
+        self, problem: Problem, first: Schedule | None, windows: Windows, tell: Callable[[BetterSchedule], None] | None, stop: Stop,
         clock: Callable[[], float],
     ) -> None:  # fmt: skip
         self.problem, self.windows, self.tell, self.stop, self.clock = problem, windows, tell, stop, clock
@@ -115,7 +115,7 @@ class _Search:
                 value = value_of(self.problem.arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
                 self.best, self.value = schedule, value
                 if self.tell is not None:
-                    self.tell(Step(schedule, value, max(bound, self.bound), self.clock() - self.began))
+                    self.tell(BetterSchedule(schedule, value, max(bound, self.bound), self.clock() - self.began))
 
     def reorder(self, seconds: float, seed: int, over: threading.Event | None = None) -> None:
         """Shake the order of the best schedule for so long, or until ``over``; see reorder.py."""
@@ -278,7 +278,7 @@ def improve(
     clock: Callable[[], float],
     workers: int = 2,
     deterministic: float | None = None,
-    tell: Callable[[Step], None] | None = None,
+    tell: Callable[[BetterSchedule], None] | None = None,
     stop: Stop | None = None,
     seed: int = 1,
 ) -> Improved:

@@ -9,7 +9,7 @@ from rovask.core.plan.first.serial import first_schedule
 from rovask.core.plan.problem.arrays import FIRST_TASK, Problem
 from rovask.core.plan.problem.instance import Instance, problem_of
 from rovask.core.plan.problem.windows import cycle_of, windows_of
-from rovask.core.plan.solver.conflict import Conflict, RuleKind, find_conflict
+from rovask.core.plan.solver.conflict import RuleConflict, RuleKind, find_conflict
 from rovask.core.plan.solver.improve import Status, improve
 
 STARTS = 40
@@ -52,7 +52,7 @@ def _tie(problem: Problem, arc: int) -> str:
     return f"{names} at most {high} apart" if high >= 0 else f"{names} at least {low} apart"
 
 
-def _told(problem: Problem, conflict: Conflict) -> str:
+def _told(problem: Problem, conflict: RuleConflict) -> str:
     parts = []
     for part in conflict.parts:
         if part.kind is RuleKind.TIE:
