@@ -22,7 +22,7 @@ LIGHT_COOKIE = "rovask_light"
 def device(agent: str) -> str:
     """What a browser says it runs on, short enough for a list.
 
-    >>> device("Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko)")
+    >>> device("Browser/5.0 (X11; Linux x86_64) Engine/537.36 (like others)")
     'A computer (X11; Linux x86_64)'
     >>> device("")
     'A browser that says nothing of itself'
