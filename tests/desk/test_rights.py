@@ -236,6 +236,26 @@ def test_a_trade_sees_its_own_work_and_nothing_of_money(own: Settings, browser: 
     assert all(html.escape(title) in text for title in mine)
 
 
+def test_an_invitation_leads_to_what_one_may_see_and_offers_no_more(
+    own: Settings, browser: TestClient, demo: Refit
+) -> None:
+    pk = kept_for_both(own, demo)
+    skipper = Sailor(browser, own, SKIPPER).joins(pk)
+    rigger = next(person.id for person in demo.people if person.role == "trade")
+    for role, person, page in (("trade", rigger, "mine"), ("reader", "", "morning")):
+        made = skipper.post(f"/r/{pk}/people/invite", {"name": f"A {role}", "role": role, "person": person}).text
+        path = re.search(r"/come-aboard/[\w-]+", made)
+        assert path is not None
+        browser.cookies.clear()
+        answer = browser.post(path[0], data={"name": f"A {role}"})
+        assert answer.headers["location"] == f"/r/{pk}/{page}"
+        landed = browser.get(f"/r/{pk}/{page}")
+        assert landed.status_code == 200
+        assert "Found something" not in landed.text
+        assert "Hours on" not in landed.text
+    browser.cookies.clear()
+
+
 def test_no_form_is_taken_without_this_sessions_token_or_from_elsewhere(
     own: Settings, browser: TestClient, demo: Refit
 ) -> None:

@@ -2,28 +2,32 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from rovask.desk.command import DirectCommand, Scene
 from rovask.store import accounts
+from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
 from rovask.store.errors import SignInRefused
 
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """What a browser gets when somebody signs in: the session's cookie, and the mark of a known browser."""
+    """What a browser gets when somebody signs in: the session's cookie, and the mark of a known browser.
+
+    refit, role: which refit they came into, and what they are in it.
+    """
 
     cookie: str
     device: str
     refit: int | None = None
+    role: Membership | None = None
 
 
-def _enter(scene: Scene, account: int, agent: str, refit: int | None = None) -> Entry:
+def _enter(scene: Scene, account: int, agent: str) -> Entry:
     return Entry(
         accounts.begin_session(scene.session, account, agent, scene.clock),
         accounts.know_device(scene.session, account, scene.clock),
-        refit,
     )
 
 
@@ -63,9 +67,11 @@ class UseLink(DirectCommand):
             self.who.account if self.who is not None else accounts.new_account(scene.session, self.name, scene.clock).pk
         )
         accounts.join(scene.session, link.refit_id, account, link.role, scene.clock, link.person)
+        row = accounts.member(scene.session, link.refit_id, account)
+        role = row.role if row is not None else link.role  # a skipper stays one, whatever the link says
         if self.who is not None:
-            return Entry("", "", link.refit_id)
-        return _enter(scene, account, self.agent, link.refit_id)
+            return Entry("", "", link.refit_id, role)
+        return replace(_enter(scene, account, self.agent), refit=link.refit_id, role=role)
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from rovask.desk.command import Actor
 from rovask.desk.commands.accounts import EndSession, Entry, MakeDeviceLink, SetPassword, SignIn, UseLink
 from rovask.desk.limits import Limits
 from rovask.store import accounts
+from rovask.store.account_tables import Membership
 from rovask.store.accounts import LinkView
 from rovask.store.errors import SignInRefused, TooMany
 from rovask.web.acting import on_to, ran
@@ -118,7 +119,8 @@ def use_link(request: Request, token: str, posted: OpenForm) -> Response:
         return _page(request, str(error), "", "/", 410)
     except ValueError as error:
         return _link_page(request, token, name, str(error), 422)
-    response = RedirectResponse(f"/r/{entry.refit}/morning" if entry.refit else "/", status_code=303)
+    page = "mine" if entry.role is Membership.TRADE else "morning"
+    response = RedirectResponse(f"/r/{entry.refit}/{page}" if entry.refit else "/", status_code=303)
     set_cookie(request, response, entry)
     return response
 
