@@ -204,13 +204,6 @@ def later_on(session: Session, pk: int, revision: int, keys: Iterable[RecordKey]
     return _entries(session, query)
 
 
-def newest_change(session: Session, pk: int) -> int:
-    """The number of the latest change of a refit."""
-    return session.scalars(
-        select(ChangeRow.pk).where(ChangeRow.refit_id == pk).order_by(ChangeRow.revision.desc()).limit(1)
-    ).one()
-
-
 def changed_records(row: ChangeRow) -> Changes:
     """The records of a change, before and after, as they were written."""
     names = [*row.before, *(name for name in row.after if name not in row.before)]

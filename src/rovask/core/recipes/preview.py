@@ -69,11 +69,6 @@ class Preview:
         return sum(len(one.job.tasks) for one in self.basket.expansions)
 
     @property
-    def lost_minutes(self) -> int:
-        """How much spare the launch loses."""
-        return self.before.verdict.spare_minutes - self.after.verdict.spare_minutes
-
-    @property
     def holds(self) -> bool:
         """Whether the launch slot holds with it."""
         return self.after.verdict.outcome in (Outcome.HELD, Outcome.AFLOAT)
