@@ -36,6 +36,7 @@ def link(first: str, then: str, low: float = 0, high: float | None = None, kind:
 
 def data(*tasks: dict[str, Any], links: list[dict[str, Any]] | None = None, **more: Any) -> dict[str, Any]:
     """A refit's plain data: all tasks in one must-job, two owners, one place with room for two."""
+    yard = {"name": "Yard", "time_zone": "Europe/Lisbon", "lift_hours": 0, "block_hours": 0} | more.pop("yard", {})
     return {
         "format": "rovask-refit",
         "version": 1,
@@ -43,7 +44,7 @@ def data(*tasks: dict[str, Any], links: list[dict[str, Any]] | None = None, **mo
         "haul_at": HAUL.isoformat(),
         "launch_at": LAUNCH.isoformat(),
         "boat": BOAT,
-        "yard": {"name": "Yard", "time_zone": "Europe/Lisbon"},
+        "yard": yard,
         "places": [{"id": "hull", "name": "Hull", "capacity": 2}],
         "people": [person("ann"), person("bo")],
         "jobs": [{"id": "job", "title": "Job", "tasks": list(tasks)}],

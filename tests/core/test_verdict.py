@@ -81,13 +81,22 @@ def test_a_job_that_is_begun_is_never_left_out() -> None:
     assert verdict.outcome is Outcome.SHORT
 
 
-def test_an_optional_job_that_a_must_waits_for_is_a_must_too() -> None:
+def test_a_could_job_that_a_must_waits_for_gives_way_all_the_same() -> None:
+    # c takes 20 h and a 8 h in days of 10 h, launch on Tuesday noon: a alone fits, so c is left out and a goes on.
     jobs = [
         {"id": "c", "title": "Could", "need": "could", "tasks": [task("c", 20)]},
         {"id": "m", "title": "Must", "tasks": [task("a", 8)]},
     ]
     made = refit(jobs=jobs, launch_at="2026-05-05T11:00Z", people=[person("ann")], links=[link("c", "a")])
-    assert judged(made).verdict.left_out == ()
+    planned = judged(made)
+    assert planned.verdict.left_out == ("c",)
+    assert planned.verdict.outcome is Outcome.HELD
+    assert "a" in planned.plan.by_task()
+    longer = made.model_copy(update={"launch_at": datetime(2026, 5, 8, 11, tzinfo=UTC)})
+    later = judged(longer)
+    assert later.verdict.left_out == ()  # and where there is time for both, it is done in its place
+    assert later.plan.by_task()["c"].end <= later.plan.by_task()["a"].start
+    assert later.verdict.driving == ("a",)
 
 
 def test_work_that_hangs_on_the_launch_lies_before_it_and_eats_no_spare() -> None:

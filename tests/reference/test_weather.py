@@ -5,8 +5,11 @@ Sunrise and sunset: astral 3.2 (Apache 2.0), the NOAA Solar Calculator's method.
 Cure: twice the time for each 10 °C colder is common practice.
 """
 
+import math
 from datetime import UTC, date, datetime, timedelta
+from zoneinfo import ZoneInfo
 
+import numpy as np
 import psychrolib
 import pytest
 from astral import Observer
@@ -14,7 +17,11 @@ from astral.sun import sun
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rovask.core.refit.weather import Weather, cure_factor, cure_temperature, daylight, dew_point, lag_at
+from rovask.core.plan.problem.calendar import SlotGrid
+from rovask.core.plan.problem.curing import cure_table
+from rovask.core.plan.problem.lags import CURE_UNIT, latest_first, latest_then, soonest_first, soonest_then
+from rovask.core.refit.curing import CureClock
+from rovask.core.refit.weather import Weather, cure_factor, daylight, dew_point, lag_at
 from rovask.core.synthetic_weather import synthetic_weather
 
 psychrolib.SetUnitSystem(psychrolib.SI)
@@ -56,15 +63,52 @@ def test_polar_night_has_no_daylight_and_polar_day_no_end() -> None:
     assert summer[1] - summer[0] == timedelta(days=1)
 
 
-def test_cures_double_for_each_10_degrees_and_are_counted_at_the_coming_week() -> None:
+def test_cures_double_for_each_10_degrees_and_run_with_the_temperature_of_their_own_hours() -> None:
     assert [cure_factor(at) for at in (30, 20, 10, 0)] == [0.5, 1, 2, 4]
     assert lag_at(12, 10) == 24
     assert lag_at(12, 15) - lag_at(12, 15, longest=True) <= 0.5  # rounded to the safe side either way
     start = datetime(2026, 5, 4, tzinfo=UTC)
-    cold = {"start": start, "fetched_at": start, "humidity": (60.0,) * 240, "rain": (0.0,) * 240, "wind": (3.0,) * 240}
-    weather = Weather.model_validate({**cold, "temperature": (10.0,) * 168 + (30.0,) * 72})
-    assert cure_temperature(weather, start, start) == 10  # what comes after the week doesn't count
-    assert cure_temperature(weather, start + timedelta(days=9, hours=12), start) == 20  # too little of it is left
-    assert cure_temperature(Weather(), start, start) == 20
+    cold = {"start": start, "fetched_at": start, "humidity": (60.0,) * 48, "rain": (0.0,) * 48, "wind": (3.0,) * 48}
+    weather = Weather.model_validate({**cold, "temperature": (10.0,) * 24 + (30.0,) * 24})
+    clock = CureClock(weather, ZoneInfo("Europe/Lisbon"))
+    # 16 h at 20 °C: 24 h at 10 °C are worth 12, the other 4 take 2 h at 30 °C
+    assert clock.worth(start, start + timedelta(days=1)) == pytest.approx(12)
+    assert clock.ready(start, 16) == start + timedelta(hours=26)
+    assert clock.ready(start, 12) == start + timedelta(days=1)
     climate = synthetic_weather(1, start, 0).climate
-    assert cure_temperature(Weather(climate=climate), start, start) == climate[4].temperature
+    later = start + timedelta(days=30)
+    assert CureClock(Weather(climate=climate), ZoneInfo("UTC"), 15).temperature(later) == climate[5].temperature
+    assert CureClock(Weather(), ZoneInfo("UTC"), 15).temperature(later) == 15  # typed for the yard
+    assert CureClock(weather, ZoneInfo("UTC")).temperature(later) == 20  # the mean of what the forecast has
+    assert CureClock(Weather(), ZoneInfo("UTC")).temperature(later) == 20
+
+
+def test_the_rule_of_halves_is_an_arrhenius_law_of_50_to_60_kj_per_mole_between_5_and_35_degrees() -> None:
+    # k = A exp(-Ea / RT), R = 8.314 J/(mol K); epoxy-amine cures have activation energies of some 50 to 60 kJ/mol
+    # (handbook range, from memory). The rule of halves lies between the two curves, within a sixth, where it is used.
+    def arrhenius(celsius: float, energy: float) -> float:
+        return math.exp(energy / 8.314 * (1 / (celsius + 273.15) - 1 / 293.15))
+
+    for celsius in (5, 10, 15, 25, 30, 35):
+        low, high = sorted((arrhenius(celsius, 48_000), arrhenius(celsius, 60_000)))
+        assert low * 0.86 <= cure_factor(celsius) <= high * 1.16
+
+
+@given(st.integers(0, 400), st.floats(0.5, 60), st.integers(1, 60))
+@settings(max_examples=60, deadline=None)
+def test_the_planners_cure_table_is_the_cure_clock(slot: int, hours: float, seed: int) -> None:
+    hours = round(hours * 2) / 2
+    zone, day = ZoneInfo("Europe/Lisbon"), date(2026, 3, 27)  # the clocks change on the 29th
+    weather = synthetic_weather(seed, datetime(2026, 3, 28, 7, tzinfo=UTC), 72, source="test")
+    grid = SlotGrid(zone, day, day + timedelta(days=90))
+    table, clock = cure_table(grid, weather, None), CureClock(weather, zone)
+    arcs = np.array([[3, 4, 0, round(hours * 2) * CURE_UNIT, round(hours * 3) * CURE_UNIT, 1]], dtype=np.int64)
+    soonest = int(soonest_then(arcs, table, 0, slot))
+    assert grid.moment(soonest) == clock.ready(grid.moment(slot), hours)
+    latest = int(latest_then(arcs, table, 0, slot))
+    assert soonest <= latest
+    # both ways round: the last first that lets ``soonest`` be in time, and the first one
+    assert soonest_first(arcs, table, 0, soonest) <= slot <= latest_first(arcs, table, 0, soonest)
+    assert soonest_first(arcs, table, 0, latest) <= slot <= latest_first(arcs, table, 0, latest)
+    assert latest_first(arcs, table, 0, soonest - 1) < slot
+    assert soonest_first(arcs, table, 0, latest + 1) > slot

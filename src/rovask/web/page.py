@@ -20,10 +20,10 @@ from rovask.core.plan.explain.first_look import looks, most_pressing
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.refit.choices import UnknownState
+from rovask.core.refit.curing import CureClock
 from rovask.core.refit.model import Finding, Photo, Refit, Unknown
 from rovask.core.refit.register import kind_of
 from rovask.core.refit.values import Frozen
-from rovask.core.refit.weather import cure_temperature
 from rovask.core.words import count, day, day_and_time, minutes_of, money, span
 from rovask.desk.door import Seen
 from rovask.desk.rights import Right, may
@@ -230,8 +230,13 @@ class Page:
 
     @property
     def cure_at(self) -> float:
-        """The temperature (°C) cures are counted at."""
-        return cure_temperature(self.refit.weather, self.plan.now, self.refit.launch_at)
+        """The temperature (°C) a cure has now; each hour counts with its own."""
+        return self.cures.temperature(self.now)
+
+    @cached_property
+    def cures(self) -> CureClock:
+        """The cure clock."""
+        return CureClock.of(self.refit)
 
     def context(self, **more: Any) -> dict[str, Any]:
         """What the templates get."""

@@ -116,7 +116,14 @@ class _Search:
             step, self.found = self.found, None
         if step is None:
             return
-        plan = plan_of(self.refit, self.draft.problem, step.schedule, self.draft.plan.now, bound=step.bound or None)
+        plan = plan_of(
+            self.refit,
+            self.draft.problem,
+            step.schedule,
+            self.draft.plan.now,
+            bound=step.bound or None,
+            ready=self.draft.plan.ready,
+        )
         self._keep(self._judged(plan, self.draft), step)
 
     def _judged(self, plan: Plan, draft: Draft) -> Planned:

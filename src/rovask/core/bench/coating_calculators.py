@@ -21,8 +21,9 @@ from rovask.core.bench.calculator import (
 )
 from rovask.core.bench.paint import litres_for, practical_rate, spreading_rate, tins_for, wet_film
 from rovask.core.plan.problem.sky import hour_suits
+from rovask.core.refit.curing import CureClock
 from rovask.core.refit.jobs import WeatherNeed
-from rovask.core.refit.weather import cure_factor, cure_temperature, daylight, dew_point, lag_at
+from rovask.core.refit.weather import cure_factor, daylight, dew_point, lag_at
 
 LOSS = (("roller", "roller, 10 %"), ("brush", "brush, 15 %"), ("spray", "spray, 40 %"))
 _LOSSES = {"roller": 0.10, "brush": 0.15, "spray": 0.40}
@@ -189,7 +190,7 @@ CURE = Calculator(
             "temperature",
             "Surface temperature",
             "°C",
-            lambda place: round(cure_temperature(place.refit.weather, place.now, place.refit.launch_at), 1),
+            lambda place: round(CureClock.of(place.refit).temperature(place.now), 1),
             -10,
             60,
         ),

@@ -10,6 +10,7 @@ from rovask.core.books.money import Money, total
 from rovask.core.plan.problem.calendar import SLOT
 from rovask.core.plan.result import Plan
 from rovask.core.refit.choices import State
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 
 
@@ -46,6 +47,7 @@ def forecast(refit: Refit, plan: Plan) -> Forecast:
     Lay-days count each local day from haul to launch, both included, less the free ones. A paid person is
     charged, for each day with work, the hours logged or still planned, but at least the call-out minimum.
     """
+    refit = with_make_good(refit, plan.made_good)
     zone = refit.yard.zone
     lines = []
 

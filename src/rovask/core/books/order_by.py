@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import PartStatus
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Part, Refit
 
 
@@ -28,6 +29,7 @@ class PartNeed:
 
 def part_needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
     """Every part, most urgent first: overdue, then by order-by date, then by the day it is needed."""
+    refit = with_make_good(refit, plan.made_good)
     at = plan.by_task()
     waiting: dict[str, list[str]] = {}
     for task in refit.tasks.values():

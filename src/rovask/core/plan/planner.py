@@ -3,21 +3,37 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 import numpy as np
+import numpy.typing as npt
 
 from rovask.core.plan.explain.collide import explain_conflict, explain_stuck
 from rovask.core.plan.explain.verdict import judge
-from rovask.core.plan.first.serial import Schedule, first_schedule
-from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, NO_MAX, Problem
+from rovask.core.plan.first.serial import Schedule, first_schedule, played_again
+from rovask.core.plan.problem.arrays import (
+    FIRST_TASK,
+    FOREVER,
+    HIGH,
+    LAUNCH_NODE,
+    LIFT_NODE,
+    LOW,
+    NO_MAX,
+    SF,
+    SS,
+    Problem,
+)
 from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.problem.value import UNPLACED, value_of, with_weights
-from rovask.core.plan.problem.windows import cycle_of, windows_of
-from rovask.core.plan.result import Assignment, Collision, CollisionKind, Plan, Verdict
+from rovask.core.plan.problem.windows import Windows, cycle_of, windows_of
+from rovask.core.plan.ready import as_schedule, ready_launch, ready_of
+from rovask.core.plan.result import Assignment, Collision, CollisionKind, Plan, Ready, Verdict
 from rovask.core.plan.solver.conflict import find_conflict
+from rovask.core.refit.choices import Need
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
+from rovask.core.words import count
 
 STARTS_TASKS = 1200  # tasks placed in all starts together: some twenty milliseconds …
 STARTS_TASKS_LARGE, LARGE = 900, 200  # … and fewer above so many tasks, where all else takes longer too
@@ -71,39 +87,158 @@ def draft_plan(
     before: Plan | None = None,
     known: Iterable[Collision] = (),
 ) -> Draft:
-    """``make_plan`` with the problem and the schedule it came from. known: collisions found by other means."""
+    """``make_plan`` with the problem and the schedule it came from. known: collisions found by other means.
+
+    What collides by its ties and calendars alone is found first, one longest-path pass a collision; whatever then
+    finds no room in any run of the first plan is left out of it, and the rest is placed in the same run.
+    """
     if starts is None:
         budget = STARTS_TASKS if len(refit.tasks) <= LARGE else STARTS_TASKS_LARGE
         starts = min(max(budget // max(len(refit.tasks), 1), LEAST_STARTS), MOST_STARTS)
-    collisions: list[Collision] = list(known)
-    missed: list[str] = []
-    for _ in range(_MOST_ROUNDS):
-        problem = compile_refit(refit, now, collisions, missed, before)
-        windows = windows_of(problem)
-        if not windows.possible:
-            good = _to_make_good(refit, problem, cycle_of(problem, windows))
-            if good:
-                missed.append(good)
-                continue
-            found = explain_stuck(refit, problem, windows)
-        else:
-            schedule = first_schedule(problem, windows, starts, seed)
-            if schedule.stuck < 0:
-                return Draft(plan_of(refit, problem, schedule, now, starts), problem, schedule)
-            touching = [n for n, arc in enumerate(problem.arrays.arcs.tolist()) if schedule.stuck in arc[:2]]
-            good = _to_make_good(refit, problem, touching)
-            if good:
-                missed.append(good)
-                continue
-            found = _no_room(refit, problem, schedule)
-        if not found.tasks or set(found.tasks) <= {task for item in collisions for task in item.tasks}:
-            collisions = collisions or [found]  # whatever is missing from a plan has a reason beside it
+    trial = _Trial(refit, now, before, list(known))
+    problem, windows = trial.possible()
+    while problem is not None and windows is not None:
+        shown = ready_launch(problem, before) if before is not None else None
+        also = [] if shown is None else [shown]
+        schedule = first_schedule(problem, windows, starts, seed, also)
+        if schedule.stuck < 0 and not _without_room(problem, schedule):
+            ready = ready_of(problem, schedule, before.ready if before else None)
+            schedule = _no_later(problem, windows, schedule, ready)
+            return Draft(plan_of(refit, problem, schedule, now, starts, ready=ready), problem, schedule)
+        if not trial.give_up(problem, schedule):
             break
-        collisions.append(found)
+        problem, windows = trial.possible()
+    return _nothing(refit, now, trial, problem)
+
+
+def _no_later(problem: Problem, windows: Windows, schedule: Schedule, ready: Ready | None) -> Schedule:
+    """``schedule``, or if its launch is later than it need be the one in the order of what shows that."""
+    if ready is None:
+        return schedule
+    wanted = max(problem.grid.ceil(ready.at), int(problem.arrays.release[LAUNCH_NODE]))
+    if int(schedule.start[LAUNCH_NODE]) <= wanted:
+        return schedule
+    found = played_again(problem, windows, as_schedule(problem, ready))
+    return found if found.stuck < 0 and found.value < schedule.value else schedule
+
+
+def _nothing(refit: Refit, now: datetime, trial: _Trial, problem: Problem | None) -> Draft:
+    """No plan at all, with a reason beside it."""
+    collisions = trial.collisions or [
+        Collision(kind=CollisionKind.SEARCH, tasks=(), sentence="No plan was found for what is under way.")
+    ]
+    problem = problem or compile_refit(refit, now, collisions, trial.missed, trial.before, broken=trial.broken)
     plan = Plan(
         now=now, launch=refit.launch_at, collisions=tuple(collisions), unplanned=tuple(refit.tasks), starts_tried=0
     )
     return Draft(plan, problem, None)
+
+
+class _Trial:
+    """What had to be given up so far, so that the rest can be planned: collisions, missed and broken waits."""
+
+    def __init__(self, refit: Refit, now: datetime, before: Plan | None, collisions: list[Collision]) -> None:
+        self.refit, self.now, self.before, self.collisions = refit, now, before, collisions
+        self.missed: list[str] = []
+        self.broken: list[str] = []
+
+    def possible(self) -> tuple[Problem | None, Windows | None]:
+        """The problem of what can hold by its ties and calendars, with its windows; what can't is named on the way."""
+        for _ in range(_MOST_ROUNDS):
+            refit = with_make_good(self.refit, self.missed)
+            problem = compile_refit(self.refit, self.now, self.collisions, self.missed, self.before, broken=self.broken)
+            windows = windows_of(problem)
+            again, lost = False, np.zeros(problem.size, dtype=np.bool_)
+            while not windows.possible:
+                arcs = cycle_of(problem, windows)
+                if self._waived(refit, problem, windows, arcs):
+                    again = True
+                    break
+                found = explain_stuck(refit, problem, windows)
+                if not found.tasks:
+                    return None, None
+                found = _cheapest(refit, found)
+                if all(lost[problem.node(key)] for key in found.lost):
+                    return None, None
+                self.collisions.append(found)
+                again = True
+                for key in found.lost:
+                    lost[problem.node(key)] = True
+                windows = windows_of(_without(problem, lost))
+            if not again:
+                return problem, windows
+        return None, None
+
+    def give_up(self, problem: Problem, schedule: Schedule) -> bool:
+        """Name what found no room; False when there is nothing to give up."""
+        refit = with_make_good(self.refit, self.missed)
+        if schedule.stuck >= FIRST_TASK:
+            nodes = [schedule.stuck]
+        elif schedule.stuck >= 0:
+            nodes = [n for n in range(FIRST_TASK, problem.size) if _tied_to_launch(problem, n)]
+        else:
+            nodes = _without_room(problem, schedule)
+        inside = set(nodes)
+        touching = [n for n, arc in enumerate(problem.arrays.arcs.tolist()) if inside & {arc[0], arc[1]}]
+        good = _to_make_good(refit, problem, touching)
+        if good:
+            self.missed.append(good)
+            return True
+        jobs = dict.fromkeys(refit.job_of[problem.name(node)].id for node in nodes)
+        new = [
+            _no_room(refit, [problem.name(n) for n in nodes if refit.job_of[problem.name(n)].id == job]) for job in jobs
+        ]
+        known = {task for item in self.collisions for task in item.lost or item.tasks}
+        new = [item for item in new if not set(item.lost) <= known]
+        self.collisions += new
+        return bool(new)
+
+    def _waived(self, refit: Refit, problem: Problem, windows: Windows, arcs: list[int]) -> bool:
+        """Whether a longest wait among what pushes itself past every limit can be given up: missed, or a fact."""
+        good = _to_make_good(refit, problem, arcs)
+        if good and good not in self.missed:
+            self.missed.append(good)
+            return True
+        a = problem.arrays
+        for arc in [*arcs, *([int(windows.via[windows.stuck])] if windows.via[windows.stuck] >= 0 else [])]:
+            first, _, kind, _, high, _ = a.arcs[arc].tolist()
+            happened = a.fixed_end[first] >= 0 or (kind in (SS, SF) and a.fixed_start[first] >= 0)
+            link = problem.arc_link[arc]
+            if high != NO_MAX and link and first >= FIRST_TASK and happened and link not in self.broken:
+                self.broken.append(link)
+                return True
+        return False
+
+
+def _without(problem: Problem, lost: npt.NDArray[np.bool_]) -> Problem:
+    """The problem with some nodes fixed and tied to nothing, for the windows of the others; its arcs keep their places."""
+    a = problem.arrays
+    arcs = a.arcs.copy()
+    loose = lost[arcs[:, 0]] | lost[arcs[:, 1]]
+    arcs[loose, LOW], arcs[loose, HIGH] = -FOREVER, NO_MAX
+    start, end = np.where(lost, a.now, a.fixed_start), np.where(lost, a.now, a.fixed_end)
+    return replace(problem, arrays=a._replace(arcs=arcs, fixed_start=start, fixed_end=end))
+
+
+def _cheapest(refit: Refit, found: Collision) -> Collision:
+    """The collision with what is given up for it: of one job, the least needed and last of those in it."""
+    rank = {Need.MUST: 0, Need.SHOULD: 1, Need.COULD: 2}
+    order = {job.id: at for at, job in enumerate(refit.jobs)}
+
+    def of(key: str) -> tuple[int, int]:
+        job = refit.job_of[key]
+        begun = any(task.begun_at for task in job.tasks)
+        return (0 if begun else rank[job.need], order[job.id])
+
+    job = refit.job_of[max(found.tasks, key=of)].id
+    lost = tuple(key for key in found.tasks if refit.job_of[key].id == job)
+    return found.model_copy(update={"lost": lost})
+
+
+def _without_room(problem: Problem, schedule: Schedule) -> list[int]:
+    """Must-work that no run found room for."""
+    a = problem.arrays
+    return [n for n in range(FIRST_TASK, problem.size) if a.need[n] == 0 and schedule.start[n] == UNPLACED]
 
 
 def settled(refit: Refit, plan: Plan, seconds: float, clock: Callable[[], float], workers: int = 2) -> Draft:
@@ -115,15 +250,20 @@ def settled(refit: Refit, plan: Plan, seconds: float, clock: Callable[[], float]
     unlucky = [item for item in plan.collisions if item.kind is CollisionKind.SEARCH]
     known = [item for item in plan.collisions if item.kind is not CollisionKind.SEARCH]
     if unlucky:
-        problem = compile_refit(refit, plan.now, known, plan.made_good, plan)
+        problem = compile_refit(refit, plan.now, known, plan.made_good, plan, broken=plan.broken)
         windows = windows_of(problem)
         conflict = find_conflict(problem, seconds, clock, workers) if windows.possible else None
         if conflict is not None and conflict.schedule is not None:
-            return Draft(plan_of(refit, problem, conflict.schedule, plan.now), problem, conflict.schedule)
+            ready = ready_of(problem, conflict.schedule, plan.ready)
+            made = plan_of(refit, problem, conflict.schedule, plan.now, ready=ready)
+            return Draft(made, problem, conflict.schedule)
         if conflict is not None and conflict.proven:
-            known.append(explain_conflict(refit, problem, conflict))
-            return draft_plan(refit, plan.now, before=plan, known=known)
-    problem = compile_refit(refit, plan.now, plan.collisions, plan.made_good, plan)
+            whole = with_make_good(refit, plan.made_good)
+            found = explain_conflict(whole, problem, conflict)
+            if found.tasks:
+                known.append(_cheapest(whole, found))
+                return draft_plan(refit, plan.now, before=plan, known=known)
+    problem = compile_refit(refit, plan.now, plan.collisions, plan.made_good, plan, broken=plan.broken)
     schedule = schedule_of(problem, plan)
     if schedule is None:
         return draft_plan(refit, plan.now, before=plan)
@@ -175,23 +315,17 @@ def _to_make_good(refit: Refit, problem: Problem, arcs: list[int]) -> str:
     return open_[0][1] if open_ else ""
 
 
-def _no_room(refit: Refit, problem: Problem, schedule: Schedule) -> Collision:
-    """A task that no run of the first plan could place; not a proof, and it says so."""
-    if schedule.stuck < FIRST_TASK:
-        tied = [n for n in range(FIRST_TASK, problem.size) if _tied_to_launch(problem, n)]
-        names = tuple(problem.name(node) for node in tied)
-        titles = ", ".join(f"“{refit.tasks[key].title}”" for key in names) or "what is under way and the launch"
-        return Collision(
-            kind=CollisionKind.SEARCH,
-            tasks=names,
-            sentence=f"No plan was found in which {titles} fit their times before the launch.",
-        )
-    key = problem.name(schedule.stuck)
+def _no_room(refit: Refit, lost: list[str]) -> Collision:
+    """Tasks of one job that no run of the first plan could place; not a proof, and it says so."""
+    first = refit.tasks[lost[0]]
+    more = f" and {count(len(lost) - 1, 'task')} after it" if len(lost) > 1 else ""
     return Collision(
         kind=CollisionKind.SEARCH,
-        tasks=(key,),
-        sentence=f"No plan was found with room for “{refit.tasks[key].title}”: its ties leave it no time in which "
-        "its people and its place are free. A longer lag, other people or a pin less may help.",
+        tasks=tuple(lost),
+        lost=tuple(lost),
+        sentence=f"No room was found for “{first.title}”{more}; it is still being looked into.",
+        detail="Its ties leave it no time in which its people and its place are free. A longer wait, other people or "
+        "a pin less may help.",
     )
 
 
@@ -203,9 +337,16 @@ def _tied_to_launch(problem: Problem, node: int) -> bool:
 
 
 def plan_of(
-    refit: Refit, problem: Problem, schedule: Schedule, now: datetime, starts: int = 0, bound: int | None = None
+    refit: Refit,
+    problem: Problem,
+    schedule: Schedule,
+    now: datetime,
+    starts: int = 0,
+    bound: int | None = None,
+    ready: Ready | None = None,
 ) -> Plan:
     """A schedule in the refit's own words."""
+    refit = with_make_good(refit, problem.missed)
     moment, arrays = problem.grid.moment, problem.arrays
     assignments, left_out = [], set()
     for node in range(FIRST_TASK, problem.size):
@@ -234,6 +375,8 @@ def plan_of(
         unplanned=problem.unplanned,
         collisions=problem.collisions,
         made_good=problem.missed,
+        broken=problem.broken,
+        ready=ready,
         value=int(value),
         bound=bound,
         starts_tried=starts,

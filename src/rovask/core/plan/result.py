@@ -37,11 +37,30 @@ class CollisionKind(StrEnum):
 
 
 class Collision(Frozen):
-    """Things that can't all hold. ``tasks`` are those that collide; ``sentence`` names them, the lag and the hours."""
+    """Things that can't all hold.
+
+    tasks: those that collide; lost: those of them that are not planned for it, all of them if empty. sentence: names
+    the collision in thirty words at most; detail: the ties, waits and hours, and what to do.
+    """
 
     kind: CollisionKind
     tasks: tuple[Key, ...]
     sentence: str
+    detail: str = ""
+    lost: tuple[Key, ...] = ()
+
+
+class Ready(Frozen):
+    """The earliest moment at which all must-work and the launch list can be done, searched for by itself.
+
+    at: the best that was found; proven: nothing is earlier. with_optional: the same with the jobs that may be left out
+    and are in the plan, None where there are none. assignments: the schedule that shows it, must-work alone.
+    """
+
+    at: Moment
+    proven: bool = False
+    with_optional: Moment | None = None
+    assignments: tuple[Assignment, ...] = ()
 
 
 class Plan(Frozen):
@@ -50,7 +69,10 @@ class Plan(Frozen):
     launch: when the boat floats in this plan; never before the refit's slot, later if must-jobs need it.
     left_out: jobs (should or could) that do not fit before the launch.
     unplanned: tasks that can't be placed, with the collisions that say why; empty in a whole plan.
-    made_good: links whose longest wait is missed; their make-good work is added to the later task.
+    made_good: links whose longest wait is missed; their make-good work is a task of its own (refit/make_good.py).
+    broken: links whose longest wait what happened has broken; the plan goes on from there.
+    ready: when the launch could be at the earliest; None once she is afloat. old: why this is a plan of an earlier
+    state of the refit, since none could be made of the present one; "" for a plan of the present one.
     value: what the plan costs by the planner's own measure (value.py), small is good, without the wish to keep near
     tasks still. bound: no plan costs less, as far as is proven; None if nothing is.
     """
@@ -62,6 +84,9 @@ class Plan(Frozen):
     unplanned: tuple[Key, ...] = ()
     collisions: tuple[Collision, ...] = ()
     made_good: tuple[Key, ...] = ()
+    broken: tuple[Key, ...] = ()
+    ready: Ready | None = None
+    old: str = ""
     value: int = 0
     bound: int | None = None
     starts_tried: int = Field(default=0, ge=0)
@@ -83,15 +108,23 @@ class Outcome(StrEnum):
 class Verdict(Frozen):
     """What a plan says about the launch.
 
-    spare_minutes: elapsed minutes the driving chain can slip (held) or the launch slips by (short, negative).
-    driving: the tasks that leave no more spare than that, in order of time.
-    spare_by_task: elapsed minutes each task can slip with the order of the plan kept.
+    spare_minutes: the slot less *ready at*; negative when she is ready too late (short). spare_with_optional: the same
+    with the optional jobs that are planned, where it differs. proven: nothing is ready earlier; else it is the best
+    found so far. slot_open: whether the yard launches at the slot at all.
+    driving: the tasks that hold *ready at* where it is, in order of time.
+    spare_by_task: elapsed minutes each task can slip, order and people kept, before what it serves slips.
+    stopped: must-jobs with tasks that can't be planned. old: why the plan is of an earlier state; "" if it isn't.
     """
 
     outcome: Outcome
     launch: datetime
     spare_minutes: int = 0
+    spare_with_optional: int | None = None
+    proven: bool = False
+    slot_open: bool = True
     driving: tuple[Key, ...] = ()
     spare_by_task: dict[str, int] = Field(default_factory=dict)
     left_out: tuple[Key, ...] = ()
     collisions: tuple[Collision, ...] = ()
+    stopped: tuple[Key, ...] = ()
+    old: str = ""

@@ -14,9 +14,14 @@ class Need(StrEnum):
 
 
 class State(StrEnum):
-    """Where the boat has to be for a task. *slings*: lifted for the launch and not let go yet."""
+    """Where the boat has to be for a task.
+
+    *lifting*: while she is lifted, washed and blocked at the haul-out; ashore work waits until that is over.
+    *slings*: lifted for the launch and not let go yet.
+    """
 
     AFLOAT_BEFORE = "afloat_before"
+    LIFTING = "lifting"
     ASHORE = "ashore"
     SLINGS = "slings"
     AFLOAT_AFTER = "afloat_after"

@@ -24,6 +24,7 @@ from rovask.core.refit.choices import (
 )
 from rovask.core.refit.register import Gone, To, kept
 from rovask.core.refit.values import (
+    Celsius,
     Day,
     Frozen,
     HalfHour,
@@ -141,7 +142,10 @@ class Yard(Frozen):
     """The yard: where its clock stands, when work ashore is allowed, and what it charges.
 
     latitude, longitude: degrees north and east; with both, outdoor work keeps to daylight.
+    lift_hours, block_hours: how long lifting with washing, and then blocking take at the haul-out; nothing under her
+    begins before. They count where no task says it better (State.LIFTING).
     slings_hours: how long before the launch slot she may hang in the slings; slings_night: price of a night in them.
+    temperature: what cures are reckoned at (°C) where neither forecast nor climate says.
     """
 
     name: Line
@@ -152,6 +156,9 @@ class Yard(Frozen):
     latitude: Annotated[float, Field(strict=True, ge=-90, le=90, allow_inf_nan=False)] | None = None
     longitude: Annotated[float, Field(strict=True, ge=-180, le=180, allow_inf_nan=False)] | None = None
     rules: Annotated[tuple[YardRule, ...], Field(max_length=40)] = ()
+    temperature: Celsius | None = None
+    lift_hours: Annotated[Hours, Field(le=24)] = 1
+    block_hours: Annotated[Hours, Field(le=24)] = 1.5
     slings_hours: Hours = 4
     slings_night: Minor = 0
     lift_and_launch: Minor = 0

@@ -8,8 +8,8 @@ from datetime import datetime, timedelta
 from enum import StrEnum
 
 from rovask.core.refit.choices import Emission, Severity
+from rovask.core.refit.curing import CureClock
 from rovask.core.refit.model import Finding, OffBoat, Refit, Task
-from rovask.core.refit.weather import cure_factor
 
 
 class Standing(StrEnum):
@@ -69,9 +69,9 @@ def place_of_off(refit: Refit, item: OffBoat) -> str | None:
     return None
 
 
-def standings(refit: Refit, now: datetime, cure_at: float) -> Mapping[str, PlaceStanding]:
-    """How every place stands at ``now``; cures at ``cure_at`` °C."""
-    curing = _curing(refit, now, cure_at)
+def standings(refit: Refit, now: datetime) -> Mapping[str, PlaceStanding]:
+    """How every place stands at ``now``."""
+    curing = _curing(refit, now)
     off = [(place_of_off(refit, item), item) for item in off_now(refit)]
     out = {}
     for place in refit.places:
@@ -100,9 +100,9 @@ def _standing(tasks: tuple[Task, ...], gone: tuple[OffBoat, ...], curing: Task |
     return Standing.NOTHING, "no task here"
 
 
-def _curing(refit: Refit, now: datetime, cure_at: float) -> dict[str, Task]:
+def _curing(refit: Refit, now: datetime) -> dict[str, Task]:
     """The place of each task that is done and whose cure, a lag or its tender hours, still runs."""
-    factor = cure_factor(cure_at)
+    clock = CureClock.of(refit)
     until: dict[str, datetime] = {}
     for task in refit.tasks.values():
         if task.done_at and task.tender:
@@ -111,7 +111,7 @@ def _curing(refit: Refit, now: datetime, cure_at: float) -> dict[str, Task]:
         first, then = refit.tasks.get(link.first), refit.tasks.get(link.then)
         if first is None or first.done_at is None or not link.min_lag or (then is not None and then.begun_at):
             continue
-        ends = first.done_at + timedelta(hours=link.min_lag * (factor if link.cures else 1))
+        ends = clock.ready_after(link, first.done_at)
         until[first.id] = max(until.get(first.id, ends), ends)
     return {refit.tasks[key].place: refit.tasks[key] for key, ends in until.items() if ends > now}
 

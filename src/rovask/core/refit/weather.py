@@ -18,8 +18,6 @@ HOUR = timedelta(hours=1)
 MOST_HOURS = 24 * 21
 REFERENCE_CURE_TEMP = 20.0
 CURE_DOUBLES_PER = 10.0
-CURE_LOOK_AHEAD = timedelta(days=7)
-LEAST_CURE_HOURS = 24
 RAIN_FROM = 0.1  # mm in an hour: what a gauge reads as rain
 
 Millimetres = Annotated[float, Field(strict=True, ge=0, le=300, allow_inf_nan=False)]
@@ -104,23 +102,27 @@ def cure_factor(temperature: float) -> float:
     return float(2 ** ((REFERENCE_CURE_TEMP - min(max(temperature, 0.0), 40.0)) / CURE_DOUBLES_PER))
 
 
-def cure_temperature(weather: Weather, now: datetime, launch: datetime) -> float:
-    """The temperature (°C) cures are counted at: one for the whole plan, so that every lag is one number.
+def temperature_at(weather: Weather, moment: datetime, month: int, typed: float | None = None) -> float:
+    """The temperature (°C) a cure has at ``moment``, in local ``month``: of that hour of the forecast if it knows it.
 
-    The mean of the coming seven days of the forecast, if a day of it is left; else the climate of the launch month;
-    else 20 °C.
+    Else the climate of the month; else what was ``typed`` for the yard; else the mean of the forecast; else 20 °C.
     """
-    ahead = [
-        value
-        for hour, value in enumerate(weather.temperature)
-        if weather.start and now - HOUR < weather.start + hour * HOUR < now + CURE_LOOK_AHEAD
-    ]
-    if len(ahead) >= LEAST_CURE_HOURS:
-        return sum(ahead) / len(ahead)
-    for month in weather.climate:
-        if month.month == launch.month:
-            return month.temperature
+    hour = weather.hour_of(moment)
+    if hour is not None:
+        return weather.temperature[hour]
+    for one in weather.climate:
+        if one.month == month:
+            return one.temperature
+    if typed is not None:
+        return typed
+    if weather.temperature:
+        return sum(weather.temperature) / len(weather.temperature)
     return REFERENCE_CURE_TEMP
+
+
+def cure_rate(temperature: float) -> float:
+    """Hours of cure at 20 °C that one hour at ``temperature`` (°C) is worth: 0.5 at 10 °C."""
+    return 1 / cure_factor(temperature)
 
 
 def lag_at(hours: float, temperature: float, *, longest: bool = False) -> float:

@@ -22,7 +22,7 @@ def boat(request: Request, who: Who, pk: Pk, place: str = "", whole: str = "") -
     """The drawing, and beside it the place that was chosen or what is open altogether."""
     page = page_here(request, who, pk)
     refit = page.refit
-    stands = standings(refit, page.now, page.cure_at)
+    stands = standings(refit, page.now)
     chosen = refit.place_by_id.get(place)
     off = [(item, place_of_off(refit, item)) for item in off_now(refit)]
     context = page.context(

@@ -103,7 +103,7 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
     job = next((job for job in page.refit.jobs if job.id == key), None)
     if job is None:
         raise NotFound("This job is gone; somebody removed it meanwhile.")
-    ties = ties_at(page.refit, page.plan.now)
+    ties = ties_at(page.refit)
     context = page.context(
         job=job,
         line=job_line(page, job),

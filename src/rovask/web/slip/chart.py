@@ -10,11 +10,11 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from rovask.core.books.readiness import ready_at
-from rovask.core.plan.problem.ties import lags_of
 from rovask.core.plan.result import Assignment, Plan, Verdict
 from rovask.core.refit.choices import LinkKind, PartStatus
+from rovask.core.refit.curing import CureClock
 from rovask.core.refit.model import Job, Refit, Task
-from rovask.core.refit.weather import HOUR, RAIN_FROM, Weather, cure_temperature
+from rovask.core.refit.weather import HOUR, RAIN_FROM, Weather
 from rovask.core.words import day_and_time
 from rovask.web.slip.marks import (
     Band,
@@ -357,20 +357,19 @@ def _bands(
 
 def _cures(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:
     at = plan.by_task()
-    warmth = cure_temperature(refit.weather, plan.now, refit.launch_at)
+    clock = CureClock.of(refit)
     for link in refit.links:
         block, item = ends.get(link.first), at.get(link.first)
         if block is None or item is None or link.kind is not LinkKind.FS or not link.min_lag:
             continue
-        low, high = lags_of(link, warmth)
-        cured = item.end + timedelta(hours=low)
+        cured, closes = clock.ready_after(link, item.end), clock.closes_after(link, item.end)
         x, x1 = scale.x(item.end), scale.x(cured)
         height = min(block.height * 0.55, 6.0)
         if x1 > x:
             chart.tails.append(Tail(x, block.y + block.height - height, x1 - x, height))
         then = refit.tasks.get(link.then)
-        if high is not None and then is not None and not then.begun_at and link.id not in plan.made_good:
-            close = scale.x(item.end + timedelta(hours=high))
+        if closes is not None and then is not None and not then.begun_at and link.id not in plan.made_good:
+            close = scale.x(closes)
             if close > x1:
                 chart.brackets.append(Bracket(x1, block.y + block.height + 1.5, close - x1))
 

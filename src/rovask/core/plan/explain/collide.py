@@ -5,12 +5,14 @@ from __future__ import annotations
 from datetime import timedelta
 
 from rovask.core.plan.problem.arrays import FIRST_TASK, NO_MAX, Problem
+from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.plan.problem.windows import Windows, cycle_of
 from rovask.core.plan.result import Collision, CollisionKind
 from rovask.core.plan.solver.conflict import RuleConflict, RuleKind
 from rovask.core.refit.model import Refit
 from rovask.core.words import day_and_time
 
+MOST_WORDS = 6  # of a title, where a sentence must stay short
 _PHRASE = (
     "“{then}” must start {lag} after “{first}” ends",
     "“{then}” must start {lag} after “{first}” starts",
@@ -23,18 +25,20 @@ def _title(refit: Refit, key: str) -> str:
     return refit.tasks[key].title if key in refit.tasks else f"the {key}"
 
 
-def _lag(low: int, high: int) -> str:
+def _lag(low: int, high: int, cures: int = 0) -> str:
+    unit = 2 * (CURE_UNIT if cures else 1)
+    of = " of cure at 20 °C" if cures else ""
     if high == NO_MAX:
-        return f"at least {low / 2:g} h" if low else "right or any time"
+        return f"at least {low / unit:g} h{of}" if low else "right or any time"
     if low == high:
-        return f"exactly {low / 2:g} h"
-    return f"at most {high / 2:g} h" if low == 0 else f"between {low / 2:g} h and {high / 2:g} h"
+        return f"exactly {low / unit:g} h{of}"
+    return f"at most {high / unit:g} h{of}" if low == 0 else f"between {low / unit:g} h and {high / unit:g} h{of}"
 
 
 def _describe(refit: Refit, problem: Problem, arc: int) -> str:
-    first, then, kind, low, high = (int(value) for value in problem.arrays.arcs[arc])
+    first, then, kind, low, high, cures = (int(value) for value in problem.arrays.arcs[arc])
     return _PHRASE[kind].format(
-        first=_title(refit, problem.name(first)), then=_title(refit, problem.name(then)), lag=_lag(low, high)
+        first=_title(refit, problem.name(first)), then=_title(refit, problem.name(then)), lag=_lag(low, high, cures)
     )
 
 
@@ -68,19 +72,6 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
         nodes.append(stuck)
     title = _title(refit, problem.name(stuck))
 
-    last = problem.arrays.arcs[windows.via[stuck]] if windows.via[stuck] >= 0 else None
-    if last is not None and last[4] != NO_MAX and problem.arrays.fixed_end[last[0]] >= 0 and int(last[1]) == stuck:
-        base = problem.arrays.fixed_end[last[0]] if last[2] in (0, 2) else problem.arrays.fixed_start[last[0]]
-        closes = problem.grid.moment(int(base + last[4]))
-        first = _title(refit, problem.name(int(last[0])))
-        return Collision(
-            kind=CollisionKind.TIES,
-            tasks=_tasks(problem, [stuck]),
-            sentence=f"“{title}” had to follow “{first}” by {day_and_time(closes, zone)} "
-            f"({last[4] / 2:g} h), and the plan can't reach that any more. Add the work that makes it good "
-            "(wash, abrade, wipe) and tie “"
-            f"{title}” to that instead.",
-        )
     pinned = [n for n in nodes if n >= FIRST_TASK and problem.arrays.deadline[n] < problem.horizon]
     if pinned:
         node = pinned[-1]
@@ -92,23 +83,39 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
         return Collision(
             kind=CollisionKind.PIN,
             tasks=_tasks(problem, [node]),
-            sentence=f"“{task.title}” is pinned to {when}, but {reason}. Take the pin out or move it.",
+            sentence=f"{_short(task.title)} can't be at its pin, {when}: take the pin out or move it.",
+            detail=f"It is pinned to {when}, but {reason}.",
         )
     if len(arcs) > 1 or (arcs and any(problem.arrays.arcs[arc][4] != NO_MAX for arc in arcs)):
         ties = "; ".join(dict.fromkeys(_describe(refit, problem, arc) for arc in arcs))
         hours = {f"{_title(refit, problem.name(n))}: {_working_hours(problem, n)}" for n in nodes if n >= FIRST_TASK}
+        mine = [_short(_title(refit, problem.name(n))) for n in nodes if n >= FIRST_TASK]
+        milestones = [_title(refit, problem.name(n)) for n in nodes if n < FIRST_TASK]
         return Collision(
             kind=CollisionKind.TIES,
             tasks=_tasks(problem, nodes),
-            sentence=f"These can't all hold: {ties}. Work is possible at ({'; '.join(sorted(hours))}). "
-            "Change a lag, the hours or the order.",
+            sentence=f"{_some([*mine, *milestones])} can't all keep their ties: change a wait, the hours or the order.",
+            detail=f"These can't all hold: {ties}. Work is possible at ({'; '.join(sorted(hours))}).",
         )
     return Collision(
         kind=CollisionKind.HORIZON,
         tasks=_tasks(problem, [stuck]),
-        sentence=f"“{title}” finds no working hours in the days that are planned "
-        f"(until {day_and_time(problem.grid.moment(problem.horizon), zone)}).",
+        sentence=f"{_short(title)} finds no working hours until {day_and_time(problem.grid.moment(problem.horizon), zone)}.",
     )
+
+
+def _short(title: str) -> str:
+    """A title in quotes, its first words."""
+    words = title.split()
+    return f"“{' '.join(words[:MOST_WORDS])}{' …' if len(words) > MOST_WORDS else ''}”"
+
+
+def _some(names: list[str]) -> str:
+    """Up to two names and how many more."""
+    rest = len(names) - 2
+    if rest > 0:
+        return f"{', '.join(names[:2])} and {rest} more"
+    return " and ".join(names)
 
 
 def explain_conflict(refit: Refit, problem: Problem, conflict: RuleConflict) -> Collision:
@@ -129,14 +136,18 @@ def explain_conflict(refit: Refit, problem: Problem, conflict: RuleConflict) -> 
     if who:
         told.append(f"{' and '.join(sorted(who))} can be at one task at a time")
     hours = {f"{_title(refit, problem.name(n))}: {_working_hours(problem, n)}" for n in conflict.nodes}
-    sentence = f"These can't all hold: {'; '.join(told)}."
+    detail = f"These can't all hold: {'; '.join(told)}."
     if hours:
-        sentence += f" Work is possible at ({'; '.join(sorted(hours))})."
+        detail += f" Work is possible at ({'; '.join(sorted(hours))})."
     nodes = list(conflict.nodes) or list(range(FIRST_TASK, problem.size))
+    mine = _some([_short(_title(refit, problem.name(n))) for n in nodes if n >= FIRST_TASK])
+    people = f" with {_some(sorted(who))}" if who else ""
     return Collision(
         kind=CollisionKind.TIES,
         tasks=_tasks(problem, nodes),
-        sentence=sentence + (" Change one of them." if conflict.smallest else " One of these has to give way."),
+        sentence=f"{mine} can't all be done{people}: "
+        + ("one of them must change." if conflict.smallest else "something must give way."),
+        detail=detail,
     )
 
 

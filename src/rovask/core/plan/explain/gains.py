@@ -7,6 +7,7 @@ from datetime import timedelta
 
 from rovask.core.plan.result import Plan
 from rovask.core.refit.choices import Need, State
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 from rovask.core.words import minutes_of, span
 
@@ -23,6 +24,7 @@ class Gain:
 
 def gains(refit: Refit, before: Plan, after: Plan) -> list[Gain]:
     """Launch, jobs left out, days on which paid people come, hours without services, end of the must-work. O(tasks)."""
+    refit = with_make_good(refit, (*before.made_good, *after.made_good))
     out = []
 
     def told(was: float, is_: float, less: str, more: str) -> None:
@@ -61,6 +63,7 @@ def _paid_days(refit: Refit, plan: Plan) -> int:
 
 def without_services(refit: Refit, plan: Plan) -> dict[str, timedelta]:
     """How long each service of life aboard is out in a plan, from what takes it out until it is given back."""
+    refit = with_make_good(refit, plan.made_good)
     at, out = plan.by_task(), dict[str, timedelta]()
     for key, task in refit.tasks.items():
         back = at.get(task.until or key)

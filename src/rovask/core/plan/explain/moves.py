@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.result import Plan
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 
 WORTH_TELLING = timedelta(minutes=30)
@@ -33,6 +34,7 @@ def moves(refit: Refit, before: Plan, after: Plan) -> list[Move]:
 
 def _moved(refit: Refit, before: Plan, after: Plan) -> list[Move]:
     """``moves`` without the reasons. O(tasks)."""
+    refit = with_make_good(refit, (*before.made_good, *after.made_good))
     old, new = before.by_task(), after.by_task()
     out = []
     for key, task in refit.tasks.items():

@@ -8,28 +8,31 @@ from itertools import pairwise
 
 import numpy as np
 
-from rovask.core.plan.problem.arrays import FIRST_TASK, FS, LAUNCH_NODE, LIFT_NODE, NO_MAX, Ints, Problem
+from rovask.core.plan.problem.arrays import FIRST_TASK, FS, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, NO_MAX, Ints, Problem
 from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.problem.windows import hanging_on_launch, windows_of
+from rovask.core.plan.ready import launch_free
 from rovask.core.plan.result import Outcome, Plan, Verdict
-from rovask.core.refit.choices import State
+from rovask.core.refit.choices import Need, State
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
+from rovask.core.refit.slot import yard_launches
 from rovask.core.words import minutes_of
 
 NEARLY_DRIVING_SLOTS = 16
-Arc = tuple[int, int, int, int, int]
+Arc = tuple[int, int, int, int, int, int]
 
 
 def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
     """The verdict on a plan of this very refit; ``problem`` saves compiling it again. O(tasks squared per person and place at worst).
 
-    Spare is the elapsed time a task may slip while the order of the plan, its people and every tie hold
-    and the launch does not move. Should- and could-jobs give way to must-jobs, so a must-task's spare does
-    not count them. A pin gives way to nobody and limits the spare of what comes before it, but it is not
-    what the launch waits for, so the plan's own spare looks past pins. Tasks that hang on the
-    launch itself (in the slings, pads last) are left out of it: they lie where the launch puts them.
+    Spare of the launch is the slot less *ready at* (plan.ready), short when that is negative. Spare of a task is the
+    elapsed time its end may slip, order and people kept, before what it serves slips: the haul for work afloat before
+    it, the launch for work ashore. Should- and could-jobs give way, so the spare of must-work does not count them. What
+    drives the launch is what leaves no room in the schedule that shows when she could be ready.
     """
-    problem = problem or compile_refit(refit, plan.now, plan.collisions, plan.made_good)
+    refit = with_make_good(refit, plan.made_good)
+    problem = problem or compile_refit(refit, plan.now, plan.collisions, plan.made_good, broken=plan.broken)
     arrays = problem.arrays
     slots = _planned(problem, plan)
     launch = max(problem.grid.ceil(plan.launch), arrays.launch_at)
@@ -38,42 +41,77 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
     must = np.array([n for n in everything if arrays.need[n] == 0], dtype=np.int64)
     modes = _chosen_modes(problem, plan)
     of_all, of_must = (_order_arcs(problem, plan, slots, nodes) for nodes in (everything, must))
-    whole = _slips(problem, modes, of_all, slots, everything, launch, keep_pins=True)
-    pinned = _slips(problem, modes, of_must, slots, must, launch, keep_pins=True)
-    loose = pinned
-    if (arrays.deadline < problem.horizon).any():
-        loose = _slips(problem, modes, of_must, slots, must, launch, keep_pins=False)
+    whole = _slips(problem, modes, of_all, slots, everything, launch)
+    pinned = _slips(problem, modes, of_must, slots, must, launch)
     spare = {problem.name(n): int((pinned if arrays.need[n] == 0 else whole)[n]) * 30 for n in open_}
-
-    hanging = hanging_on_launch(problem)
-    counts = [
-        n
-        for n in open_
-        if arrays.need[n] == 0
-        and not hanging[n]
-        and arrays.deadline[n] >= problem.horizon
-        and refit.tasks[problem.name(n)].state is not State.AFLOAT_AFTER
-    ]
-    late = minutes_of(plan.launch - refit.launch_at)
-    least = min((int(loose[n]) for n in counts), default=max(launch - arrays.now, 0))
-    driving = sorted((n for n in counts if loose[n] <= least + NEARLY_DRIVING_SLOTS), key=lambda n: (slots[n, 0], n))
-    if plan.collisions and plan.unplanned:
+    stopped = must_that_cannot(refit, plan)
+    if stopped:
         outcome = Outcome.IMPOSSIBLE
-    elif late > 0:
-        outcome = Outcome.SHORT
-    elif plan.now >= refit.launch_at and not counts:
+    elif plan.ready is None:
         outcome = Outcome.AFLOAT
+    elif plan.ready.at > refit.launch_at or plan.launch > refit.launch_at:
+        outcome = Outcome.SHORT
     else:
         outcome = Outcome.HELD
+    ready = plan.launch if plan.ready is None else plan.ready.at
+    if outcome is Outcome.SHORT:  # a slot at which the yard doesn't launch: she is ready, and must wait for its hours
+        ready = max(ready, plan.launch if ready <= refit.launch_at else ready)
+    with_optional = None
+    if plan.ready is not None and plan.ready.with_optional not in (None, plan.ready.at):
+        with_optional = minutes_of(refit.launch_at - plan.ready.with_optional)
     return Verdict(
         outcome=outcome,
         launch=plan.launch,
-        spare_minutes=-late if late > 0 else least * 30,
-        driving=tuple(problem.name(n) for n in driving),
+        spare_minutes=minutes_of(refit.launch_at - ready),
+        spare_with_optional=with_optional,
+        proven=plan.ready is not None and plan.ready.proven,
+        slot_open=yard_launches(refit, refit.launch_at),
+        driving=_driving(problem, plan, refit),
         spare_by_task=spare,
         left_out=plan.left_out,
         collisions=plan.collisions,
+        stopped=stopped,
+        old=plan.old,
     )
+
+
+def must_that_cannot(refit: Refit, plan: Plan) -> tuple[str, ...]:
+    """Ids of must-jobs, and of jobs that are begun, with tasks that can't be planned."""
+    out = dict.fromkeys(
+        refit.job_of[key].id
+        for key in plan.unplanned
+        if key in refit.job_of
+        and (refit.job_of[key].need is Need.MUST or any(task.begun_at for task in refit.job_of[key].tasks))
+    )
+    return tuple(out)
+
+
+def _driving(problem: Problem, plan: Plan, refit: Refit) -> tuple[str, ...]:
+    """The tasks that leave least room in the schedule of ``plan.ready``, in order of time; what hangs on the launch left out."""
+    if plan.ready is None:
+        return ()
+    shown = plan.model_copy(update={"assignments": plan.ready.assignments, "launch": plan.ready.at})
+    free = launch_free(problem)
+    arrays = free.arrays
+    slots = _planned(free, shown)
+    nodes = np.array(
+        [n for n in range(FIRST_TASK, free.size) if slots[n, 0] >= 0 and arrays.need[n] == 0], dtype=np.int64
+    )
+    if not len(nodes):
+        return ()
+    order = _order_arcs(free, shown, slots, nodes)
+    slips = _slips(free, _chosen_modes(free, shown), order, slots, nodes, free.grid.ceil(plan.ready.at))
+    hanging = hanging_on_launch(problem)
+    counts = [
+        n
+        for n in nodes.tolist()
+        if arrays.fixed_end[n] < 0
+        and not hanging[n]
+        and refit.tasks[problem.name(n)].state not in (State.AFLOAT_AFTER, State.AFLOAT_BEFORE)
+    ]
+    least = min((int(slips[n]) for n in counts), default=0)
+    found = sorted((n for n in counts if slips[n] <= least + NEARLY_DRIVING_SLOTS), key=lambda n: (slots[n, 0], n))
+    return tuple(problem.name(n) for n in found)
 
 
 def _planned(problem: Problem, plan: Plan) -> Ints:
@@ -118,40 +156,30 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
         for row in range(arrays.rival_ptr[node], arrays.rival_ptr[node + 1]):
             other = int(arrays.rival[row])
             if other in inside and slots[node, 1] <= slots[other, 0] and arrays.fixed_start[other] < 0:
-                arcs.append((node, other, FS, int(arrays.rival_mine[row]), NO_MAX))
+                arcs.append((node, other, FS, int(arrays.rival_mine[row]), NO_MAX, 0))
         if arrays.fixed_end[node] >= 0:
             continue
         for who in at[problem.name(node)].people:
             queues[who].append(node)
         for row in range(arrays.use_ptr[node], arrays.use_ptr[node + 1]):
             rooms[int(arrays.use_what[row])].append((node, int(arrays.use_amount[row])))
-    arcs += [(first, then, FS, 0, NO_MAX) for queue in queues.values() for first, then in pairwise(queue)]
+    arcs += [(first, then, FS, 0, NO_MAX, 0) for queue in queues.values() for first, then in pairwise(queue)]
     for what, room in rooms.items():
         for index, (first, mine) in enumerate(room):
             for then, theirs in room[index + 1 : index + 9]:
                 if mine + theirs > arrays.capacity[what] and slots[first, 1] <= slots[then, 0]:
-                    arcs.append((first, then, FS, 0, NO_MAX))
+                    arcs.append((first, then, FS, 0, NO_MAX, 0))
     return arcs
 
 
-def _slips(
-    problem: Problem,
-    modes: tuple[Ints, Ints],
-    order: list[Arc],
-    slots: Ints,
-    nodes: Ints,
-    launch: int,
-    *,
-    keep_pins: bool,
-) -> Ints:
+def _slips(problem: Problem, modes: tuple[Ints, Ints], order: list[Arc], slots: Ints, nodes: Ints, launch: int) -> Ints:
     """Slots each node may slip in an order; a big number for what isn't in ``nodes``."""
     low, high = modes
     arrays = problem.arrays
-    inside = {LAUNCH_NODE, LIFT_NODE, *nodes.tolist()}
+    inside = {HAUL_NODE, LAUNCH_NODE, LIFT_NODE, *nodes.tolist()}
     ties = [tuple(arc) for arc in arrays.arcs.tolist() if arc[0] in inside and arc[1] in inside]
-    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 5)
-    deadline = arrays.deadline if keep_pins else np.full_like(arrays.deadline, problem.horizon)
-    narrowed = arrays._replace(mode_lo=low, mode_hi=high, arcs=arcs, deadline=deadline)
+    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 6)
+    narrowed = arrays._replace(mode_lo=low, mode_hi=high, arcs=arcs)
     windows = windows_of(replace(problem, arrays=narrowed), launch, whole=True)
     out = np.full(problem.size, problem.horizon, dtype=np.int64)
     for node in nodes.tolist():

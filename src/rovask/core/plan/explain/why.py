@@ -6,12 +6,16 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from rovask.core.books.readiness import ready_at
+from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.plan.problem.rivals import reaches, shunned_by
 from rovask.core.plan.problem.sky import hour_suits
 from rovask.core.plan.problem.ties import Tie, ties_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.choices import LinkKind, PartStatus, State
+from rovask.core.refit.curing import CureClock
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit, Task
+from rovask.core.refit.slot import ashore_from
 from rovask.core.words import day_and_time
 
 MOST_REASONS = 2
@@ -27,6 +31,7 @@ def why_held(refit: Refit, plan: Plan, key: str, ties: Sequence[Tie] | None = No
     without that hold, as far as its ties, people, place and parts go. ties: those of the plan's moment, when they are
     at hand already.
     """
+    refit = with_make_good(refit, plan.made_good)
     item, task = plan.by_task().get(key), refit.tasks[key]
     if item is None:
         return []
@@ -37,7 +42,7 @@ def why_held(refit: Refit, plan: Plan, key: str, ties: Sequence[Tie] | None = No
     if task.pin == item.start:
         return [f"It is pinned to {day_and_time(item.start, refit.yard.zone)}."]
     found = [
-        *_ties(refit, plan, task, ties_of(refit, plan.now) if ties is None else ties),
+        *_ties(refit, plan, task, ties_of(refit) if ties is None else ties),
         *_givens(refit, plan, task),
         *_neighbours(refit, plan, task, item),
     ]
@@ -81,6 +86,7 @@ def _waiting(refit: Refit, task: Task, item: Assignment, since: datetime) -> str
 
 def _ties(refit: Refit, plan: Plan, task: Task, ties: Sequence[Tie]) -> list[Hold]:
     at = plan.by_task()
+    clock = CureClock.of(refit)
     out = []
     for tie in ties:
         if tie.then != task.id or tie.kind in (LinkKind.FF, LinkKind.SF):
@@ -88,10 +94,14 @@ def _ties(refit: Refit, plan: Plan, task: Task, ties: Sequence[Tie]) -> list[Hol
         base, name = _event(refit, at, plan, tie)
         if base is None:
             continue
-        hours = tie.low / 2
-        lag = f"{hours:g} h after" if hours else "after"
         why = f" ({tie.reason})" if tie.reason else ""
-        out.append((base + timedelta(hours=hours), f"It comes {lag} {name}{why}."))
+        hours = tie.low / 2 / (CURE_UNIT if tie.cures else 1)
+        ready = clock.ready(base, hours) if tie.cures else base + timedelta(hours=hours)
+        lag = f"{hours:g} h after" if hours else "after"
+        if tie.cures and hours:
+            lasts = (ready - base) / timedelta(hours=1)
+            why += f", cured {day_and_time(ready, refit.yard.zone)}: {lasts:g} h at the temperatures till then"
+        out.append((ready, f"It comes {lag} {name}{why}."))
     return out
 
 
@@ -116,8 +126,15 @@ def _givens(refit: Refit, plan: Plan, task: Task) -> list[Hold]:
         out.append(
             (plan.launch - timedelta(hours=hours), f"It is done in the slings, {hours:g} h before the launch at most.")
         )
-    if task.state is State.ASHORE and refit.haul_at > plan.now:
-        out.append((refit.haul_at, "It needs the boat ashore."))
+    if task.state is State.LIFTING and refit.haul_at > plan.now:
+        out.append((refit.haul_at, "It begins with the haul-out."))
+    stands = ashore_from(refit)
+    if task.state is State.ASHORE and stands > plan.now:
+        out.append((stands, f"It needs the boat ashore and standing, {day_and_time(stands, refit.yard.zone)}."))
+    if task.state is State.ASHORE:
+        for item in plan.assignments:
+            if refit.tasks[item.task].state is State.LIFTING and item.end > plan.now:
+                out.append((item.end, f"She must stand first: “{refit.tasks[item.task].title}”."))
     for key in task.parts:
         part = refit.part_by_id[key]
         ready = ready_at(part, plan.now)

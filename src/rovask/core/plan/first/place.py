@@ -25,6 +25,7 @@ from rovask.core.plan.problem.arrays import (
     NO_MAX,
     PENALTY,
     PEOPLE,
+    RANK,
     RELEASE,
     RIVAL_HI,
     RIVAL_LO,
@@ -33,10 +34,12 @@ from rovask.core.plan.problem.arrays import (
     WORK,
 )
 from rovask.core.plan.problem.compiled import compiled, compiled_lean
-from rovask.core.plan.problem.modes import fit_after
+from rovask.core.plan.problem.lags import latest_first, latest_then, soonest_first, soonest_then
+from rovask.core.plan.problem.modes import fit_after, milestone
 from rovask.core.plan.problem.value import UNPLACED
 
 MOST_TAKEN_BACK = 400
+MOST_TRIES = 60  # of one task, before the rest goes on without it
 LONG_PAUSE = 48  # slots: a day in which begun work lies open
 WORTH_WAITING = 16
 BIG = 1 << 40
@@ -168,36 +171,38 @@ def mark(node_, mode_, rank, use, person, day_of, day_slot, node, mode, begin, f
 
 
 @compiled_lean
-def bounds(node_, arcs, touch, node, start, end, low_start, low_end):  # type: ignore[no-untyped-def]
+def bounds(node_, arcs, cure, touch, node, start, end, low_start, low_end):  # type: ignore[no-untyped-def]
     """Bounds on (start, end) from the neighbours already placed, and which of them sets each upper bound."""
     s_lo, e_lo, s_hi, e_hi, s_by, e_by = low_start, low_end, BIG, BIG, -1, -1
     for at in range(node_[node, ARC_LO], node_[node, ARC_HI]):
         arc = touch[at]
-        first, then, kind, low, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 3], arcs[arc, 4]
+        first, then, kind, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 4]
         from_end = kind == 0 or kind == 2
         to_start = kind == 0 or kind == 1
         if then == node and start[first] != UNPLACED:
             base = end[first] if from_end else start[first]
+            soonest = soonest_then(arcs, cure, arc, base)
+            latest = latest_then(arcs, cure, arc, base) if high != NO_MAX else BIG
             if to_start:
-                s_lo = max(s_lo, base + low)
-                if high != NO_MAX and base + high < s_hi:
-                    s_hi, s_by = base + high, first
+                s_lo = max(s_lo, soonest)
+                if latest < s_hi:
+                    s_hi, s_by = latest, first
             else:
-                e_lo = max(e_lo, base + low)
-                if high != NO_MAX and base + high < e_hi:
-                    e_hi, e_by = base + high, first
+                e_lo = max(e_lo, soonest)
+                if latest < e_hi:
+                    e_hi, e_by = latest, first
         elif first == node and start[then] != UNPLACED:
             base = start[then] if to_start else end[then]
+            latest = latest_first(arcs, cure, arc, base)
+            soonest = soonest_first(arcs, cure, arc, base) if high != NO_MAX else -BIG
             if from_end:
-                if base - low < e_hi:
-                    e_hi, e_by = base - low, then
-                if high != NO_MAX:
-                    e_lo = max(e_lo, base - high)
+                e_lo = max(e_lo, soonest)
+                if latest < e_hi:
+                    e_hi, e_by = latest, then
             else:
-                if base - low < s_hi:
-                    s_hi, s_by = base - low, then
-                if high != NO_MAX:
-                    s_lo = max(s_lo, base - high)
+                s_lo = max(s_lo, soonest)
+                if latest < s_hi:
+                    s_hi, s_by = latest, then
     return s_lo, e_lo, s_hi, e_hi, s_by, e_by
 
 
@@ -209,7 +214,7 @@ def _place(  # type: ignore[no-untyped-def]
     """Best (start, end, mode) for a node: earliest end, penalties weighed by ``greed``. (-1, -1, -1) if none."""
     horizon = pos.shape[1] - 1
     if node_[node, WORK] == 0:
-        at = max(s_lo, e_lo)
+        at = milestone(node_, mode_, rank, pos, node, max(s_lo, e_lo))
         if at <= min(s_hi, e_hi) and at <= horizon:
             return at, at, node_[node, MODE_LO]
         return -1, -1, -1
@@ -242,12 +247,74 @@ def _release_followers(node_, arcs, touch, node, sign, waits, pulls):  # type: i
                 pulls[then] += sign
 
 
+@compiled_lean
+def _take_out(  # type: ignore[no-untyped-def]
+    node_, mode_, rank, use, person, day_of, day_slot, node, start, end, mode, busy, used, worked
+):  # fmt: skip
+    """Give back what a placed node uses and forget where it was."""
+    if node_[node, WORK] > 0:
+        mark(
+            node_, mode_, rank, use, person, day_of, day_slot, node, mode[node], start[node], end[node], -1,
+            busy, used, worked,
+        )  # fmt: skip
+    start[node], end[node], mode[node] = UNPLACED, UNPLACED, UNPLACED
+
+
+@compiled
+def _going_along(node_, arcs, touch, node, chosen):  # type: ignore[no-untyped-def]
+    """What is left out with a node, as marks on all nodes: whatever of its own job waits for it.
+
+    Of a job that may be left out all of it, and what waits for it and is needed no more.
+    """
+    size = len(node_)
+    lost = np.zeros(size, dtype=np.bool_)
+    todo = np.zeros(size, dtype=np.int64)
+    lost[node], todo[0], count = True, node, 1
+    while count > 0:
+        count -= 1
+        this = todo[count]
+        optional = node_[this, RANK] > 0
+        if optional:
+            for other in range(FIRST_TASK, size):
+                if node_[other, JOB] == node_[this, JOB] and not lost[other] and chosen[other]:
+                    lost[other], todo[count] = True, other
+                    count += 1
+        for at in range(node_[this, ARC_LO], node_[this, ARC_HI]):
+            then = arcs[touch[at], 1]
+            if arcs[touch[at], 0] != this or then < FIRST_TASK or lost[then] or not chosen[then]:
+                continue
+            same = node_[then, JOB] == node_[this, JOB]
+            if same or (optional and node_[then, RANK] >= node_[this, RANK]):
+                lost[then], todo[count] = True, then
+                count += 1
+    return lost
+
+
+@compiled_lean
+def _count_waits(arcs, chosen, start, fixed_end, waits, pulls):  # type: ignore[no-untyped-def]
+    """For each node how many it still waits for, and how many that are placed let it wait only so long."""
+    waits[:] = 0
+    pulls[:] = 0
+    for arc in range(len(arcs)):
+        first, then = arcs[arc, 0], arcs[arc, 1]
+        if first == then or not chosen[then]:
+            continue
+        if start[first] == UNPLACED:
+            waits[then] += chosen[first]
+        elif arcs[arc, 4] != NO_MAX and fixed_end[first] < 0:
+            pulls[then] += 1
+
+
 @compiled
 def place_all(  # type: ignore[no-untyped-def]
-    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, touch, first_worked,
+    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, cure, touch, first_worked,
     key, greed, stick, floor, low_start, low_end, job_order,
 ):  # fmt: skip
-    """One schedule from one priority vector (small first). Returns (stuck, arrays)."""
+    """One schedule from one priority vector (small first). Returns (stuck, arrays).
+
+    Must-work that finds no room is left out with what waits for it in its own job, and the rest goes on. stuck: a node
+    without which there is no plan at all (what is under way, the launch); -1 otherwise.
+    """
     size, horizon = len(node_), pos.shape[1] - 1
     need, job, work = node_[:, NEED], node_[:, JOB], node_[:, WORK]
     fixed_start, fixed_end = node_[:, FIXED_START], node_[:, FIXED_END]
@@ -258,6 +325,8 @@ def place_all(  # type: ignore[no-untyped-def]
     worked = first_worked.copy()
     raised = np.maximum(low_start, floor)
     order = np.zeros(size, dtype=np.int64)
+    tries = np.zeros(size, dtype=np.int64)
+    dropped = np.zeros(size, dtype=np.bool_)
     count = 0
     for node in range(size):  # facts, and what is under way, before anything else
         if fixed_end[node] >= 0:
@@ -282,29 +351,21 @@ def place_all(  # type: ignore[no-untyped-def]
         todo = 0
         for node in range(size):
             chosen[node] = start[node] == UNPLACED and (
-                (this < 0 and (need[node] == 0 or node < FIRST_TASK)) or (this >= 0 and job[node] == this)
+                (this < 0 and (need[node] == 0 or node < FIRST_TASK))
+                or (this >= 0 and job[node] == this and not dropped[node])
             )
             todo += chosen[node]
         if todo == 0:
             continue
         base = count
         failed = False
-        waits[:] = 0
-        pulls[:] = 0
-        for arc in range(len(arcs)):
-            first, then = arcs[arc, 0], arcs[arc, 1]
-            if first == then or not chosen[then]:
-                continue
-            if start[first] == UNPLACED:
-                waits[then] += chosen[first]
-            elif arcs[arc, 4] != NO_MAX and fixed_end[first] < 0:
-                pulls[then] += 1
-        # an optional job whose forerunner was left out can't be done either
+        _count_waits(arcs, chosen, start, fixed_end, waits, pulls)
+        # a job whose forerunner, no less needed, was left out can't be done either
         if this >= 0:
             for arc in range(len(arcs)):
                 first, then = arcs[arc, 0], arcs[arc, 1]
                 if chosen[then] and start[first] == UNPLACED and not chosen[first]:
-                    failed = True
+                    failed = failed or 0 < node_[first, RANK] <= node_[then, RANK]
         while todo > 0 and not failed:
             # the eligible node with the smallest key; one that a placed neighbour waits for comes first
             pick, pick_key = -1, np.inf
@@ -318,88 +379,77 @@ def place_all(  # type: ignore[no-untyped-def]
                     if chosen[node] and start[node] == UNPLACED and key[node] < pick_key:
                         pick, pick_key = node, key[node]
             s_lo, e_lo, s_hi, e_hi, s_by, e_by = bounds(
-                node_, arcs, touch, pick, start, end, raised[pick], low_end[pick]
+                node_, arcs, cure, touch, pick, start, end, raised[pick], low_end[pick]
             )
             s, e, m = _place(
                 node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
                 pick, s_lo, e_lo, s_hi, e_hi, greed, stick, start, end, resume, busy, used, worked,
             )  # fmt: skip
-            if s >= 0:
-                start[pick], end[pick], mode[pick] = s, e, m
-                if work[pick] > 0:
-                    mark(node_, mode_, rank, use, person, day_of, day_slot, pick, m, s, e, 1, busy, used, worked)
-                order[count] = pick
-                count += 1
-                todo -= 1
-                _release_followers(node_, arcs, touch, pick, 1, waits, pulls)
+            by, position = -1, -1
+            over_s, over_e = 0, 0
+            if s < 0:  # no room below an upper bound: who set it, and how much later would do?
+                s, e, m = _place(
+                    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
+                    pick, s_lo, e_lo, BIG, BIG, 0, 0, start, end, resume, busy, used, worked,
+                )  # fmt: skip
+                over_s = s - s_hi if s_by >= 0 else 0
+                over_e = e - e_hi if e_by >= 0 else 0
+                by = s_by if over_s >= over_e else e_by
+                taken_back += 1
+                tries[pick] += 1
+                for at in range(base, count):
+                    if order[at] == by:
+                        position = at
+                hopeless = s < 0 or by < 0 or position < 0 or taken_back > MOST_TAKEN_BACK
+                if not hopeless and tries[pick] <= MOST_TRIES:
+                    raised[by] = start[by] + max(1, max(over_s, over_e))
+                    for at in range(count - 1, position - 1, -1):
+                        _take_out(
+                            node_, mode_, rank, use, person, day_of, day_slot, order[at], start, end, mode,
+                            busy, used, worked,
+                        )  # fmt: skip
+                        _release_followers(node_, arcs, touch, order[at], -1, waits, pulls)
+                        todo += 1
+                    count = position
+                    continue
+                if this >= 0:
+                    failed = True
+                    break
+                if pick < FIRST_TASK and (s < 0 or position < 0):
+                    return pick, start, end, resume, mode
+                # must-work goes without it: the task itself, or what the launch can't be brought close enough to
+                lost = _going_along(node_, arcs, touch, by if pick < FIRST_TASK else pick, chosen)
+                kept = base
+                for at in range(base, count):
+                    node = order[at]
+                    if lost[node]:
+                        _take_out(
+                            node_, mode_, rank, use, person, day_of, day_slot, node, start, end, mode,
+                            busy, used, worked,
+                        )  # fmt: skip
+                    else:
+                        order[kept] = node
+                        kept += 1
+                count = kept
+                for node in range(size):
+                    if lost[node]:
+                        dropped[node], chosen[node] = True, False
+                todo = 0
+                for node in range(size):
+                    todo += chosen[node] and start[node] == UNPLACED
+                _count_waits(arcs, chosen, start, fixed_end, waits, pulls)
                 continue
-            # no room below an upper bound: who set it, and how much later would do?
-            s, e, m = _place(
-                node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
-                pick, s_lo, e_lo, BIG, BIG, 0, 0, start, end, resume, busy, used, worked,
-            )  # fmt: skip
-            over_s = s - s_hi if s_by >= 0 else 0
-            over_e = e - e_hi if e_by >= 0 else 0
-            by = s_by if over_s >= over_e else e_by
-            taken_back += 1
-            if s < 0 or by < 0 or taken_back > MOST_TAKEN_BACK:
-                failed = True
-                break
-            position = -1
-            for at in range(base, count):
-                if order[at] == by:
-                    position = at
-            if position < 0:  # set by a fact or by another job: nothing to move
-                failed = True
-                break
-            raised[by] = start[by] + max(1, max(over_s, over_e))
-            for at in range(count - 1, position - 1, -1):
-                node = order[at]
-                if work[node] > 0:
-                    mark(
-                        node_,
-                        mode_,
-                        rank,
-                        use,
-                        person,
-                        day_of,
-                        day_slot,
-                        node,
-                        mode[node],
-                        start[node],
-                        end[node],
-                        -1,
-                        busy,
-                        used,
-                        worked,
-                    )
-                start[node], end[node], mode[node] = UNPLACED, UNPLACED, UNPLACED
-                _release_followers(node_, arcs, touch, node, -1, waits, pulls)
-                todo += 1
-            count = position
+            start[pick], end[pick], mode[pick] = s, e, m
+            if work[pick] > 0:
+                mark(node_, mode_, rank, use, person, day_of, day_slot, pick, m, s, e, 1, busy, used, worked)
+            order[count] = pick
+            count += 1
+            todo -= 1
+            _release_followers(node_, arcs, touch, pick, 1, waits, pulls)
         if failed:
-            if this < 0:
-                return pick, start, end, resume, mode
             for at in range(count - 1, base - 1, -1):
-                node = order[at]
-                if work[node] > 0:
-                    mark(
-                        node_,
-                        mode_,
-                        rank,
-                        use,
-                        person,
-                        day_of,
-                        day_slot,
-                        node,
-                        mode[node],
-                        start[node],
-                        end[node],
-                        -1,
-                        busy,
-                        used,
-                        worked,
-                    )
-                start[node], end[node], mode[node] = UNPLACED, UNPLACED, UNPLACED
+                _take_out(
+                    node_, mode_, rank, use, person, day_of, day_slot, order[at], start, end, mode, busy, used, worked
+                )
             count = base
     return -1, start, end, resume, mode

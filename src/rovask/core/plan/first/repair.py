@@ -55,7 +55,7 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
             continue
         at, finish = fit_after(t.node, t.rank, t.pos, t.sky_run, node, t.mode[how, CALENDAR], begin)
         low, low_end, high, high_end, _, _ = bounds(
-            t.node, t.arcs, t.touch, node, start, end, windows.start[node], windows.end[node]
+            t.node, t.arcs, t.cure, t.touch, node, start, end, windows.start[node], windows.end[node]
         )
         fits = at == begin and low <= begin <= min(high, a.deadline[node]) and low_end <= finish <= high_end
         taken = (t.node, t.mode, t.use, t.capacity, t.rival, node, how, begin, finish, start, end, resume, busy, used)

@@ -14,6 +14,7 @@ stays. The run of least value (value.py) is kept. Same problem, starts and seed:
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -55,7 +56,7 @@ class Schedule:
 
 @compiled
 def _best_of(  # type: ignore[no-untyped-def]
-    node_, mode_, rank, pos, sky_run, arcs, touch, use, capacity, rival, person, first_worked, day_of, day_slot,
+    node_, mode_, rank, pos, sky_run, arcs, cure, touch, use, capacity, rival, person, first_worked, day_of, day_slot,
     value, outages, weights, now, launch_at,
     keys, greeds, sticks, floors, low_start, low_end, job_order,
 ):  # fmt: skip
@@ -63,7 +64,7 @@ def _best_of(  # type: ignore[no-untyped-def]
     best = (np.int64(-2), low_start, low_start, low_start, low_start)
     for run in range(len(keys)):
         stuck, start, end, resume, mode = place_all(
-            node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, touch, first_worked,
+            node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, cure, touch, first_worked,
             keys[run], greeds[run], sticks[run], floors[run], low_start, low_end, job_order,
         )  # fmt: skip
         if stuck >= 0:
@@ -105,10 +106,13 @@ def _priorities(problem: Problem, windows: Windows, starts: int, seed: int) -> n
     return np.array(keys)
 
 
-def first_schedule(problem: Problem, windows: Windows, starts: int = 16, seed: int = 1) -> Schedule:
-    """The best of ``starts`` schedules. ``stuck`` >= 0: no run found room for that node (not a proof that there is none).
+def first_schedule(
+    problem: Problem, windows: Windows, starts: int = 16, seed: int = 1, also: Sequence[Schedule] = ()
+) -> Schedule:
+    """The best of ``starts`` schedules, of the plan before played again, and of the order of each in ``also``.
 
-    O(starts x nodes x crews x tries); ties are broken by the order of the refit.
+    ``stuck`` >= 0: there is none, for want of room for that node. Must-work without a start found no room in any run
+    (not a proof that there is none). O(starts x nodes x crews x tries); ties are broken by the order of the refit.
     """
     arrays = problem.arrays
     keys = _priorities(problem, windows, starts, seed)
@@ -118,14 +122,94 @@ def first_schedule(problem: Problem, windows: Windows, starts: int = 16, seed: i
     low_end = np.where(arrays.fixed_end >= 0, 0, windows.end)
     none = np.zeros(starts, dtype=np.int64)
     floors = np.zeros((starts, problem.size), dtype=np.int64)
-    value, (stuck, start, end, resume, mode) = _best_of(
-        *tables, keys, greeds, none, floors, windows.start, low_end, jobs
-    )
-    best = Schedule(start, end, resume, mode, int(stuck), int(value))
+    best: Schedule | None = None
+    for need in _needs(problem):
+        node = tables.node
+        if need is not arrays.need:
+            node = node.copy(order="F")
+            node[:, NEED] = need
+        value, (stuck, start, end, resume, mode) = _best_of(
+            node, *tables[1:], keys, greeds, none, floors, windows.start, low_end, jobs
+        )
+        found = Schedule(start, end, resume, mode, int(stuck), int(value))
+        if best is None or (found.stuck < 0 and (best.stuck >= 0 or found.value < best.value)):
+            best = found
+    others = [played_again(problem, windows, one) for one in also]
     if (arrays.anchor >= 0).any():
-        for found in _replayed(problem, windows, tables, jobs):
-            if found.stuck < 0 and (best.stuck >= 0 or found.value < best.value):
-                best = found
+        others += _replayed(problem, windows, tables, jobs)
+    for found in others:
+        if best is None or (found.stuck < 0 and (best.stuck >= 0 or found.value < best.value)):
+            best = found
+    if best is None:
+        raise ValueError("no start was asked for")
+    return best
+
+
+def _needs(problem: Problem) -> list[Ints]:
+    """How much each node is needed, and once more with what a more needed one waits for needed as much.
+
+    A job that may be left out and stands before must-work is tried in its place first; where that costs the launch
+    something, the plan without it is the better one.
+    """
+    need, job = problem.arrays.need, problem.arrays.job
+    by_job = {int(job[node]): int(need[node]) for node in range(FIRST_TASK, problem.size)}
+    raised = dict(by_job)
+    pairs = {(int(job[first]), int(job[then])) for first, then, *_ in problem.arrays.arcs.tolist()}
+    pairs = {(first, then) for first, then in pairs if first >= 0 and then >= 0 and first != then}
+    changed = True
+    while changed:
+        changed = False
+        for first, then in pairs:
+            if raised[first] > raised[then]:
+                raised[first], changed = raised[then], True
+    if raised == by_job:
+        return [need]
+    return [need, np.array([0 if at < 0 else raised[at] for at in job.tolist()], dtype=np.int64)]
+
+
+def played_again(problem: Problem, windows: Windows, known: Schedule) -> Schedule:
+    """A schedule played again in its order and with its people, whatever else there is after it."""
+    tables, jobs = tables_of(problem.arrays), job_order(problem)
+    placed = known.start != UNPLACED
+    key = np.where(placed, known.start, windows.latest_start).astype(np.float64)
+    key[HAUL_NODE] = -1e8
+    none = np.zeros(problem.size, dtype=np.int64)
+    with_ = np.where(placed, known.mode, -1)
+    found = run_once(tables, windows, key, 0, 10_000, none, with_, jobs, problem.arrays.need)
+    if found.stuck >= 0:
+        return found
+    value = cost_of_tables(tables, found.start, found.end, found.resume, found.mode)
+    return Schedule(found.start, found.end, found.resume, found.mode, -1, value)
+
+
+def ready_schedule(problem: Problem, windows: Windows, starts: int, hints: Sequence[Schedule] = ()) -> Schedule | None:
+    """The must-work alone, with a launch that is as early as ``starts`` runs and the order of each hint make it.
+
+    problem: with its launch set free (ready.py). A hint is played with all its times, then without. None if there is
+    no room for all of what any run placed.
+    """
+    arrays, tables = problem.arrays, tables_of(problem.arrays)
+    none, nobody = np.zeros(problem.size, dtype=np.int64), np.zeros(0, dtype=np.int64)
+    tries = []
+    for hint in hints:
+        placed = hint.start != UNPLACED
+        key = np.where(placed, hint.start, windows.latest_start).astype(np.float64)
+        with_ = np.where(placed, hint.mode, -1)
+        floor = np.where(placed & (arrays.fixed_start < 0), hint.start, 0)
+        floor[:FIRST_TASK] = 0
+        tries += [(key, 0, 10_000, floor, with_), (key, 0, STICK, none, with_)]
+    if starts > len(hints):
+        keys = _priorities(problem, windows, starts - len(hints), 1)
+        tries += [(key, run % 3, 0, none, arrays.anchor_mode) for run, key in enumerate(keys)]
+    best: Schedule | None = None
+    for key, greed, stick, floor, with_ in tries:
+        key[HAUL_NODE] = -1e8
+        found = run_once(tables, windows, key, greed, stick, floor, with_, nobody, arrays.need)
+        if found.stuck >= 0:
+            continue
+        value = cost_of_tables(tables, found.start, found.end, found.resume, found.mode)
+        if best is None or value < best.value:
+            best = Schedule(found.start, found.end, found.resume, found.mode, -1, value)
     return best
 
 
@@ -171,7 +255,7 @@ def run_once(
     low_end = np.where(node[:, FIXED_END] >= 0, 0, windows.end)
     stuck, start, end, resume, mode = place_all(
         node, tables.mode, tables.rank, tables.pos, tables.sky_run, tables.use, tables.capacity, tables.rival,
-        tables.person, tables.day_of, tables.day_slot, tables.arcs, tables.touch, tables.worked,
+        tables.person, tables.day_of, tables.day_slot, tables.arcs, tables.cure, tables.touch, tables.worked,
         key, greed, stick, floor, windows.start, low_end, jobs,
     )  # fmt: skip
     return Schedule(start, end, resume, mode, int(stuck))
@@ -209,7 +293,7 @@ def job_order(problem: Problem) -> Ints:
     waits: dict[int, set[int]] = {job: set() for job in jobs}
     for first, then, *_ in problem.arrays.arcs.tolist():
         before, after = int(problem.arrays.job[first]), int(problem.arrays.job[then])
-        if before != after and before in waits and after in waits:
+        if before != after and before in waits and after in waits and need[first] <= need[then]:
             waits[after].add(before)
     out: list[int] = []
     while jobs:

@@ -48,7 +48,9 @@ class Arrays(NamedTuple):
                    use_what and use_amount; capacity[r]
     rival_*        nodes that must not overlap node n: slices of rival, with how long after the end of n (rival_mine)
                    and of the other (rival_theirs) that still holds
-    arcs           columns: first, then, kind, min lag, max lag or NO_MAX; arc_ptr, arc_idx: those touching each node
+    arcs           columns: first, then, kind, min lag, max lag or NO_MAX, 1 if it cures (lags on the cure clock, see
+                   lags.py); arc_ptr, arc_idx: those touching each node
+    cure[t]        the cure clock: how much cure the slots before t are worth, in CURE_UNIT parts of a slot at 20 °C
     longest_run[p] days on end person p may work (0: their hours never allow more); worked[p, d]: days past with work
     day_of[t]      local day of each slot; day_slot[d]: its first slot
     day_cost[p]    what a day on which a paid person comes costs, in the objective
@@ -89,6 +91,7 @@ class Arrays(NamedTuple):
     arcs: Ints
     arc_ptr: Ints
     arc_idx: Ints
+    cure: Ints
     longest_run: Ints
     worked: Ints
     day_of: Ints
@@ -126,9 +129,12 @@ class Arrays(NamedTuple):
     ARC_LO,
     ARC_HI,
     BEFORE,
-) = range(22)
+    RANK,
+) = range(23)
 # … of Tables.mode: calendar, penalty, then the people padded with -1 …
 CALENDAR, PENALTY, PEOPLE = range(3)
+# … of the arcs …
+FIRST, THEN, KIND, LOW, HIGH, CURES = range(6)
 # … and of Tables.person.
 LONGEST_RUN, DAY_COST = range(2)
 
@@ -146,6 +152,7 @@ class Tables(NamedTuple):
     pos: Shorts
     sky_run: Shorts
     arcs: Ints
+    cure: Ints
     touch: Ints
     use: Ints
     capacity: Ints
@@ -189,6 +196,7 @@ def tables_of(arrays: Arrays) -> Tables:
                     arrays.arc_ptr[:-1],
                     arrays.arc_ptr[1:],
                     arrays.before,
+                    arrays.need,
                 ]
             )
         ),
@@ -197,6 +205,7 @@ def tables_of(arrays: Arrays) -> Tables:
         arrays.pos,
         arrays.sky_run,
         arrays.arcs,
+        arrays.cure,
         arrays.arc_idx,
         np.column_stack([arrays.use_what, arrays.use_amount]),
         arrays.capacity,
@@ -228,7 +237,8 @@ class Problem:
     """The arrays, and what their numbers stand for.
 
     arc_link[a]: id of the tie arc a was made of ("" for what a state implies). resources: ids of places and
-    equipment, in the order of ``capacity``. missed: ids of ties whose longest wait is given up for make-good work.
+    equipment, in the order of ``capacity``. missed: ids of ties whose longest wait is given up for make-good work; broken:
+    of those whose longest wait what happened has broken already.
     """
 
     grid: SlotGrid
@@ -239,6 +249,7 @@ class Problem:
     resources: tuple[str, ...]
     arc_link: tuple[str, ...]
     missed: tuple[str, ...] = ()
+    broken: tuple[str, ...] = ()
     unplanned: tuple[str, ...] = ()
     collisions: tuple[Collision, ...] = ()
 

@@ -30,27 +30,36 @@ from rovask.core.plan.problem.arrays import (
     Shorts,
 )
 from rovask.core.plan.problem.calendar import SlotGrid, slots_of
+from rovask.core.plan.problem.curing import cure_table
 from rovask.core.plan.problem.hours import Calendars, Hours
 from rovask.core.plan.problem.impossible import impossible
 from rovask.core.plan.problem.sky import dry_run
-from rovask.core.plan.problem.structure import Structure, structure_of
+from rovask.core.plan.problem.structure import Structure, must_jobs, structure_of
 from rovask.core.plan.problem.ties import Tie, ties_of
 from rovask.core.plan.problem.value import CALL_OUT_DAY, REFIT_WEIGHTS, with_weights
 from rovask.core.plan.problem.windows import hanging_on_launch
 from rovask.core.plan.result import Collision, Plan
 from rovask.core.refit.choices import LinkKind, State
-from rovask.core.refit.jobs import HAUL, LAUNCH
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Job, Refit, Task
+from rovask.core.refit.slot import ashore_from
 
 OVERRUN_DAYS = 45
+MOST_DAYS_BEFORE = 180  # between the first day that is planned and the haul-out, unless more is asked for
 
 
 def grid_of(refit: Refit, now: datetime) -> SlotGrid:
-    """The half-hours a plan of ``refit`` may use: from haul or preparation to well past the launch."""
+    """The half-hours a plan of ``refit`` may use: from today or the haul, whichever is first, to well past the launch.
+
+    Before the haul-out the plan begins on the day it is asked to (*Plan from*), else today.
+    """
     zone = refit.yard.zone
-    first = refit.haul_at.astimezone(zone).date()
+    today, haul = now.astimezone(zone).date(), refit.haul_at.astimezone(zone).date()
+    first = haul
     if refit.prepare_from:
-        first = min(first, refit.prepare_from)
+        first = min(haul, refit.prepare_from)
+    elif today < haul:
+        first = max(today, haul - timedelta(days=MOST_DAYS_BEFORE))
     begun = [task.begun_at for task in refit.tasks.values() if task.begun_at]
     if begun:
         first = min(first, min(begun).astimezone(zone).date())
@@ -58,18 +67,27 @@ def grid_of(refit: Refit, now: datetime) -> SlotGrid:
     return SlotGrid(zone, first, last)
 
 
-def _dependents(refit: Refit, ties: Iterable[Tie], lost: set[str]) -> set[str]:
-    """``lost`` and every task that waits for one of them, through any tie; what takes a service out goes with its undoing."""
+def _dependents(refit: Refit, ties: Iterable[Tie], lost: set[str], must: set[str]) -> set[str]:
+    """``lost`` and what goes with it: of the same job whatever waits for it, and what it would have contained.
+
+    Other jobs go on without it. Of a job that may be left out all goes; what takes a service out goes with its undoing.
+    """
+    job_of = {key: job.id for key, job in refit.job_of.items()}
     after: dict[str, list[str]] = defaultdict(list)
     for tie in ties:
-        after[tie.first].append(tie.then)
+        if tie.then in job_of and (not tie.link or job_of.get(tie.first) == job_of[tie.then]):
+            after[tie.first].append(tie.then)
     for task in refit.tasks.values():
         if task.until:
             after[task.until].append(task.id)
     out, todo = set(lost), list(lost)
     while todo:
-        for then in after[todo.pop()]:
-            if then not in out and then not in (HAUL, LAUNCH) and refit.tasks[then].begun_at is None:
+        key = todo.pop()
+        along = after[key]
+        if key in job_of and job_of[key] not in must:
+            along = [*along, *(task.id for task in refit.job_of[key].tasks)]
+        for then in along:
+            if then not in out and refit.tasks[then].begun_at is None:
                 out.add(then)
                 todo.append(then)
     return out
@@ -124,36 +142,44 @@ def compile_refit(
     before: Plan | None = None,
     still: bool = True,
     ready: Ready | None = None,
+    broken: Iterable[str] = (),
 ) -> Problem:
     """Compile ``refit`` as it stands at ``now`` (aware). O(tasks x crews x slots).
 
     collisions: what is already known to be impossible; those tasks and what waits for them are left out.
-    missed: links whose longest wait is given up for their make-good work.
+    missed: links whose longest wait is given up for their make-good work, which is planned as a task of its own.
+    broken: links whose longest wait can't be held any more, for what happened is a fact.
     before: the plan so far, whose places near tasks should keep; still: whether leaving them costs anything.
     ready: from when each part can be used; by default as the parts say of themselves.
     """
-    return _Compiler(refit, now, tuple(missed), ready).problem(collisions, before, still)
+    given_up = tuple(missed)
+    compiler = _Compiler(with_make_good(refit, given_up), now, given_up, tuple(broken), ready)
+    return compiler.problem(collisions, before, still)
 
 
 class _Compiler:
     """One compilation; its parts fill the arrays of one Problem."""
 
-    def __init__(self, refit: Refit, now: datetime, missed: tuple[str, ...], ready: Ready | None) -> None:
-        self.refit, self.now, self.missed = refit, now, missed
+    def __init__(
+        self, refit: Refit, now: datetime, missed: tuple[str, ...], broken: tuple[str, ...], ready: Ready | None
+    ) -> None:
+        self.refit, self.now, self.missed, self.broken = refit, now, missed, broken
         self.ready: Mapping[str, datetime | None] = ready_times(refit, now) if ready is None else ready
         self.grid = grid_of(refit, now)
         self.hours = Hours.of(refit, self.grid)
-        self.ties = ties_of(refit, now)
+        self.ties = ties_of(refit)
+        self.cure = cure_table(self.grid, refit.weather, refit.yard.temperature)
         self.now_slot = max(self.grid.ceil(now), 0)
         self.haul, self.launch = self.grid.ceil(refit.haul_at), self.grid.ceil(refit.launch_at)
+        self.ashore = self.grid.ceil(ashore_from(refit))
         self.people = {who.id: at for at, who in enumerate(refit.people)}
 
     def problem(self, collisions: Iterable[Collision], before: Plan | None, still: bool) -> Problem:
         refit = self.refit
         found = [*collisions, *impossible(refit, self.grid, self.hours, self.now, self.ready)]
-        lost = {task for item in found for task in item.tasks}
-        unplanned = _dependents(refit, self.ties, lost)
-        made = structure_of(refit, self.ties, self.hours, unplanned)
+        lost = {task for item in found for task in item.lost or item.tasks}
+        unplanned = _dependents(refit, self.ties, lost, must_jobs(refit, self.ties)) if lost else set()
+        made = structure_of(refit, self.now, self.ties, self.hours, unplanned)
         nodes, numbers = self._nodes(made)
         arrays = Arrays(
             **nodes,
@@ -178,7 +204,8 @@ class _Compiler:
             rival_theirs=made.rival_theirs,
             **self._days(),
             **self._anchors(made, before),
-            arcs=np.column_stack([made.ends, numbers.low, numbers.high]),
+            arcs=np.column_stack([made.ends, numbers.low, numbers.high, [_cures(tie) for tie in made.tie]]),
+            cure=self.cure,
             before=made.before,
             arc_ptr=made.arc_ptr,
             arc_idx=made.arc_idx,
@@ -197,6 +224,7 @@ class _Compiler:
             resources=made.resources,
             arc_link=tuple(tie.link if tie is not None else "" for tie in made.tie),
             missed=self.missed,
+            broken=self.broken,
             unplanned=tuple(key for key in refit.tasks if key in unplanned),
             collisions=tuple(found),
         )
@@ -208,10 +236,6 @@ class _Compiler:
         """Everything with a number for each node or mode."""
         refit, grid, horizon = self.refit, self.grid, self.grid.size
         limits = {limit.service: slots_of(limit.hours) for limit in refit.outage_limits}
-        more: dict[str, int] = defaultdict(int)
-        for tie in self.ties:
-            if tie.link in self.missed:
-                more[tie.then] += tie.make_good
         slot = self.launch  # once it has passed: afloat already, or the launch was missed
         if self.now_slot > self.launch and _ashore_left(made.tasks):
             slot = self.now_slot
@@ -224,8 +248,9 @@ class _Compiler:
         calendars = Calendars(horizon)
         always = calendars.add(np.ones(horizon, dtype=np.bool_))
         mode_calendar = [always] * FIRST_TASK
+        mode_calendar[LAUNCH_NODE] = calendars.add(self.hours.launching())
         for at, (_, task) in enumerate(made.tasks, FIRST_TASK):
-            work[at] = slots_of(refit.hours_to_do(task)) + (more[task.id] if not task.begun_at else 0)
+            work[at] = slots_of(refit.hours_to_do(task))
             release[at] = self.now_slot
             if not task.begun_at:  # of what is begun, the pause is a fact
                 outage = [limits[service] for service in task.takes_out if service in limits and not task.until]
@@ -269,8 +294,11 @@ class _Compiler:
 
     def _release(self, task: Task) -> int:
         """The first slot a task may start in, by the clock, the haul and its parts."""
-        ashore = task.state in (State.ASHORE, State.SLINGS)
-        earliest = max(self.now_slot, self.haul) if ashore else self.now_slot
+        earliest = self.now_slot
+        if task.state in (State.ASHORE, State.SLINGS):
+            earliest = max(earliest, self.ashore)
+        elif task.state is State.LIFTING:
+            earliest = max(earliest, self.haul)
         for key in task.parts:
             ready = self.ready[key]
             if ready is not None:
@@ -291,10 +319,11 @@ class _Compiler:
                 low.append(0)
                 high.append(NO_MAX)
                 continue
-            longest = NO_MAX if tie.high is None or tie.link in self.missed else tie.high
+            longest = NO_MAX if tie.high is None or tie.link in self.broken else tie.high
             base = self._fact(tie)
             if longest > 0 and base is not None and base.minute % 30 + base.second + base.microsecond:
-                longest -= 1
+                at = max(self.grid.ceil(base), 1)
+                longest = max(longest - (int(self.cure[at] - self.cure[at - 1]) if tie.cures else 1), 0)
             low.append(tie.low)
             high.append(longest)
         high[-1] = slings  # the last arc is from the lift to the launch
@@ -354,5 +383,9 @@ class _Compiler:
         return task.done_at if tie.kind in (LinkKind.FS, LinkKind.FF) else task.begun_at
 
 
+def _cures(tie: Tie | None) -> int:
+    return int(tie is not None and tie.cures)
+
+
 def _ashore_left(tasks: Iterable[tuple[Job, Task]]) -> bool:
-    return any(task.state in (State.ASHORE, State.SLINGS) and not task.done_at for _, task in tasks)
+    return any(task.state in (State.ASHORE, State.LIFTING, State.SLINGS) and not task.done_at for _, task in tasks)

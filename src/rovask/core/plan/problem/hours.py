@@ -24,13 +24,13 @@ class Calendars:
     horizon: int
     index: dict[bytes, int] = field(default_factory=dict)
     masks: list[Mask] = field(default_factory=list)
-    seen: dict[int, int] = field(default_factory=dict)
+    seen: dict[int, tuple[int, Mask]] = field(default_factory=dict)
 
     def add(self, mask: Mask) -> int:
-        """The number of a calendar; the masks of Hours live as long as this, so their id() will do."""
+        """The number of a calendar. Known by its id(), so it is held here as long as that is asked for."""
         if id(mask) not in self.seen:
-            self.seen[id(mask)] = self._by_content(mask)
-        return self.seen[id(mask)]
+            self.seen[id(mask)] = self._by_content(mask), mask
+        return self.seen[id(mask)][0]
 
     def _by_content(self, mask: Mask) -> int:
         key = mask.tobytes()
@@ -63,7 +63,7 @@ class Hours:
     limits: dict[Limits, Mask] = field(default_factory=dict)
     numbers: dict[Limits, int] = field(default_factory=dict)
     number_of: dict[str, int] = field(default_factory=dict)
-    most: dict[tuple[int, int, bool], int] = field(default_factory=dict)
+    most: dict[tuple[int, int, int, bool], int] = field(default_factory=dict)
     crews: dict[tuple[tuple[str, ...], int], Mask] = field(default_factory=dict)
 
     @classmethod
@@ -79,6 +79,14 @@ class Hours:
         grid.close(ashore, refit.yard.closed)
         return cls(refit, grid, person, ashore)
 
+    def launching(self) -> Mask:
+        """Half-hours at which the yard launches: its open ones, and where an open stretch ends."""
+        mask = self.ashore.copy()
+        mask[1:] |= self.ashore[:-1]
+        if self.refit.yard.closed:
+            self.grid.close(mask, self.refit.yard.closed)
+        return mask
+
     def crews_of(self, task: Task) -> list[tuple[str, ...]]:
         """Crews for a task, worked out once for all tasks alike; one under way keeps the people who began it."""
         if task.is_under_way and task.crew:
@@ -90,11 +98,11 @@ class Hours:
 
     def _limits_of(self, task: Task) -> Limits:
         ruled = {rule.emits for rule in self.refit.yard.rules}
-        in_yard = task.state in (State.ASHORE, State.SLINGS, State.EITHER)
+        in_yard = task.state in (State.ASHORE, State.LIFTING, State.SLINGS, State.EITHER)
         place = self.refit.place_by_id[task.place]
         sited = self.refit.yard.latitude is not None and self.refit.yard.longitude is not None
         return (
-            task.state in (State.ASHORE, State.SLINGS),
+            task.state in (State.ASHORE, State.LIFTING, State.SLINGS),
             place.outdoors and sited,
             tuple(what for what in task.emits if what in ruled) if in_yard else (),
             task.weather,
@@ -137,11 +145,11 @@ class Hours:
                 self.crews[key] = self.together[crew] & self._allowed(self._limits_of(task))
             yield self.crews[key]
 
-    def most_in(self, mask: Mask, lo: int, in_one_go: bool) -> int:
-        """Working half-hours from slot ``lo`` on, all of them or the most in a row; ``mask`` is one of ours."""
-        key = (id(mask), lo, in_one_go)
+    def most_in(self, mask: Mask, lo: int, hi: int, in_one_go: bool) -> int:
+        """Working half-hours from slot ``lo`` to ``hi``, all of them or the most in a row; ``mask`` is one of ours."""
+        key = (id(mask), lo, hi, in_one_go)
         if key not in self.most:
-            left = mask[lo:]
+            left = mask[lo:hi]
             if in_one_go:
                 edges = np.flatnonzero(np.diff(np.concatenate([[0], left.astype(np.int8), [0]])))
                 self.most[key] = int(np.max(edges[1::2] - edges[::2], initial=0))

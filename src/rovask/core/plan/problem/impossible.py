@@ -37,17 +37,25 @@ def _why(
     crews = hours.crews_of(task)
     if not crews:
         return CollisionKind.HANDS, _nobody(refit, task)
-    lo = max(grid.ceil(now), 0)
+    lo, hi = max(grid.ceil(now), 0), grid.size
     if task.state is State.AFLOAT_AFTER and not task.begun_at:
         lo = max(lo, grid.ceil(refit.launch_at))
+    if task.state is State.AFLOAT_BEFORE:
+        if refit.haul_at > now:
+            hi = max(grid.floor(refit.haul_at), 0)
+        elif not task.begun_at:
+            why = (
+                f"“{task.title}” was to be done afloat before the haul-out, which is past: choose another state for it"
+            )
+            return CollisionKind.HORIZON, why
     slots = slots_of(refit.hours_to_do(task))
     in_one_go = task.unbroken and not task.begun_at
-    if not any(hours.most_in(mask, lo, in_one_go) >= slots for mask in hours.of_crews(crews, task)):
+    if not any(hours.most_in(mask, lo, hi, in_one_go) >= slots for mask in hours.of_crews(crews, task)):
         names = ", ".join(sorted({refit.persons[who].name for crew in crews for who in crew}))
         need = " in suitable weather" * (task.weather is not None)
         why = (
             f"“{task.title}” takes {refit.hours_to_do(task):g} h{' in one go' * task.unbroken}{need} "
-            f"of {names}, and they have no such hours left"
+            f"of {names}, and they have no such hours left" + " before the haul-out" * (hi < grid.size)
         )
         return CollisionKind.HANDS, why
     for key in task.parts if not task.begun_at else ():

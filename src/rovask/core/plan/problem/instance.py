@@ -59,7 +59,7 @@ def problem_of(instance: Instance) -> Problem:
         names.append(f"{first}>{then}")
     rows += [(node, LAUNCH_NODE, FS, 0, NO_MAX) for node in range(FIRST_TASK, size)]
     rows.append((LIFT_NODE, LAUNCH_NODE, FS, 0, NO_MAX))
-    arcs = np.array(rows, dtype=np.int64)
+    arcs = np.array([(*row, 0) for row in rows], dtype=np.int64)
     pointer, index = by_node(size, arcs)
 
     def full(value: int) -> Any:
@@ -106,6 +106,7 @@ def problem_of(instance: Instance) -> Problem:
         arcs=arcs,
         arc_ptr=pointer,
         arc_idx=index,
+        cure=np.arange(horizon + 1, dtype=np.int64),
         longest_run=np.zeros(1, dtype=np.int64),
         worked=np.zeros((1, 1), dtype=np.int64),
         day_of=np.zeros(horizon + 1, dtype=np.int64),

@@ -58,11 +58,22 @@ def fit_before(node_, pos, sky_run, node, calendar, first):  # type: ignore[no-u
 
 
 @compiled_lean
+def milestone(node_, mode_, rank, pos, node, slot):  # type: ignore[no-untyped-def]
+    """The first slot at or after ``slot`` at which a node without work may lie: a launch in the yard's hours."""
+    horizon = pos.shape[1] - 1
+    if slot >= horizon:
+        return min(slot, horizon + 1)
+    calendar = mode_[node_[node, MODE_LO], CALENDAR]
+    at = pos[calendar, rank[calendar, max(slot, 0)]]
+    return at if at < horizon else horizon + 1
+
+
+@compiled_lean
 def next_start(node_, mode_, rank, pos, sky_run, node, slot):  # type: ignore[no-untyped-def]
     """Earliest slot at or after ``slot`` at which some mode can start and still finish; horizon + 1 if none."""
     horizon = pos.shape[1] - 1
     if node_[node, WORK] == 0 or slot > horizon:
-        return min(slot, horizon + 1)
+        return milestone(node_, mode_, rank, pos, node, slot)
     best = horizon + 1
     for mode in range(node_[node, MODE_LO], node_[node, MODE_HI]):
         best = min(best, fit_after(node_, rank, pos, sky_run, node, mode_[mode, CALENDAR], slot)[0])
@@ -74,7 +85,7 @@ def earliest_end(node_, mode_, rank, pos, sky_run, node, slot):  # type: ignore[
     """Earliest end over the modes of a start at or after ``slot``; horizon + 1 if none."""
     horizon = pos.shape[1] - 1
     if node_[node, WORK] == 0 or slot > horizon:
-        return min(slot, horizon + 1)
+        return milestone(node_, mode_, rank, pos, node, slot)
     best = horizon + 1
     for mode in range(node_[node, MODE_LO], node_[node, MODE_HI]):
         best = min(best, fit_after(node_, rank, pos, sky_run, node, mode_[mode, CALENDAR], slot)[1])
@@ -87,8 +98,10 @@ def start_for_end(node_, mode_, rank, pos, sky_run, node, end):  # type: ignore[
     horizon = pos.shape[1] - 1
     if end > horizon:
         return horizon + 1
-    if node_[node, WORK] == 0 or end <= 0:
-        return max(end, 0)
+    if node_[node, WORK] == 0:
+        return milestone(node_, mode_, rank, pos, node, end)
+    if end <= 0:
+        return 0
     best = horizon + 1
     for mode in range(node_[node, MODE_LO], node_[node, MODE_HI]):
         calendar = mode_[mode, CALENDAR]

@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -79,18 +81,22 @@ class Structure:
         return any(task.state is State.SLINGS and not task.done_at for _, task in self.tasks)
 
 
-def structure_of(refit: Refit, ties: list[Tie], hours: Hours, unplanned: set[str]) -> Structure:
+def structure_of(refit: Refit, now: datetime, ties: list[Tie], hours: Hours, unplanned: set[str]) -> Structure:
     """The structure of all tasks but ``unplanned``. O(tasks x crews + ties)."""
-    return _Builder(refit, ties, hours, unplanned).built()
+    return _Builder(refit, now, ties, hours, unplanned).built()
 
 
 def must_jobs(refit: Refit, ties: Iterable[Tie]) -> set[str]:
-    """Ids of the jobs that hold the launch: must-jobs, jobs begun (opened is to be closed), and what those wait for."""
+    """Ids of the jobs that hold the launch: must-jobs, jobs begun (opened is to be closed), and what contains their work.
+
+    A job that may be left out and that one of these merely waits for is not among them: it gives way, and then what
+    waited goes without it.
+    """
     must = {job.id for job in refit.jobs if job.need is Need.MUST or any(task.begun_at for task in job.tasks)}
     job_of = {task: job.id for task, job in refit.job_of.items()}
     waits: dict[str, set[str]] = defaultdict(set)
     for tie in ties:
-        if tie.first in job_of and tie.then in job_of:
+        if not tie.link and tie.first in job_of and tie.then in job_of:
             waits[job_of[tie.then]].add(job_of[tie.first])
     todo = list(must)
     while todo:
@@ -104,8 +110,8 @@ def must_jobs(refit: Refit, ties: Iterable[Tie]) -> set[str]:
 class _Builder:
     """Puts one Structure together."""
 
-    def __init__(self, refit: Refit, ties: list[Tie], hours: Hours, unplanned: set[str]) -> None:
-        self.refit, self.ties, self.hours = refit, ties, hours
+    def __init__(self, refit: Refit, now: datetime, ties: list[Tie], hours: Hours, unplanned: set[str]) -> None:
+        self.refit, self.now, self.ties, self.hours = refit, now, ties, hours
         self.tasks = [(job, task) for job, task in refit.walk() if task.id not in unplanned]
         self.node = {HAUL: HAUL_NODE, LAUNCH: LAUNCH_NODE} | {
             task.id: at + FIRST_TASK for at, (_, task) in enumerate(self.tasks)
@@ -224,23 +230,38 @@ class _Builder:
             rows.append((self.node[tie.first], self.node[tie.then], _KIND[tie.kind]))
             ties.append(tie)
         lifted = any(task.state is State.SLINGS and not task.done_at for _, task in self.tasks)
+        lifting = self._last_of_lifting(rows)
+        waits = {then for first, then, kind in rows if kind == FS and first in self.under_her}
         for _, task in self.tasks:
             at = self.node[task.id]
             if task.done_at:
                 continue
-            if task.state is State.ASHORE:
+            if task.state in (State.ASHORE, State.LIFTING):
                 rows.append((at, LIFT_NODE if lifted else LAUNCH_NODE, FS))
+                if task.state is State.ASHORE and not task.begun_at and at not in waits:
+                    rows += [(first, at, FS) for first in lifting]
             elif task.state is State.SLINGS:
                 rows.append((at, LAUNCH_NODE, FS))
                 if not task.begun_at:
                     rows.append((LIFT_NODE, at, FS))
             elif task.state is State.AFLOAT_AFTER and not task.begun_at:
                 rows.append((LAUNCH_NODE, at, FS))
-            elif task.state is State.AFLOAT_BEFORE and not task.begun_at:
+            elif task.state is State.AFLOAT_BEFORE and self.refit.haul_at > self.now:
                 rows.append((at, HAUL_NODE, FS))
         rows.append((LIFT_NODE, LAUNCH_NODE, FS))
         implied: list[Tie | None] = [None] * (len(rows) - len(ties))
         return np.array(rows, dtype=np.int64).reshape(-1, 3), tuple(ties + implied)
+
+    @cached_property
+    def under_her(self) -> set[int]:
+        """Work ashore that isn't begun: what comes after it needs not be told that she must stand first."""
+        return {self.node[task.id] for _, task in self.tasks if task.state is State.ASHORE and not task.begun_at}
+
+    def _last_of_lifting(self, rows: list[tuple[int, int, int]]) -> list[int]:
+        """Of the lift, the wash and the blocking what nothing else of them waits for."""
+        mine = {self.node[task.id] for _, task in self.tasks if task.state is State.LIFTING and not task.done_at}
+        waited_for = {first for first, then, kind in rows if kind == FS and first in mine and then in mine}
+        return sorted(mine - waited_for)
 
     def _happened(self, tie: Tie) -> bool:
         """Whether the later event of a tie lies in the past already."""

@@ -1,24 +1,23 @@
 """Every tie of a refit as the planner takes it: the sailor's links, and what containment and outages imply.
 
-Lags are in slots. A link that cures has its lags at the plan's cure temperature (core.weather).
+Lags are in slots; those of a link that cures in CURE_UNIT parts of a slot at 20 °C (lags.py).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
 
 from rovask.core.plan.problem.calendar import slots_of
+from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.refit.choices import LinkKind
-from rovask.core.refit.model import Link, Refit
-from rovask.core.refit.weather import cure_temperature, lag_at
+from rovask.core.refit.model import Refit
 
 
 @dataclass(frozen=True, slots=True)
 class Tie:
     """``then``'s start or end lies at least ``low`` and at most ``high`` (None: no limit) slots after ``first``'s.
 
-    link: id of the link it comes from, "" for an implied one. make_good: slots added to ``then`` when high is missed.
+    link: id of the link it comes from, "" for an implied one. cures: its lags are counted on the cure clock.
     """
 
     first: str
@@ -28,34 +27,24 @@ class Tie:
     high: int | None = None
     reason: str = ""
     link: str = ""
-    make_good: int = 0
+    cures: bool = False
 
 
-def lags_of(link: Link, temperature: float) -> tuple[float, float | None]:
-    """The least and the longest wait of a link in hours, at a temperature (°C) if it is a cure."""
-    if not link.cures:
-        return link.min_lag, link.max_lag
-    low = lag_at(link.min_lag, temperature)
-    high = None if link.max_lag is None else max(lag_at(link.max_lag, temperature, longest=True), low)
-    return low, high
-
-
-def ties_of(refit: Refit, now: datetime) -> list[Tie]:
+def ties_of(refit: Refit) -> list[Tie]:
     """Every tie, in the order of the refit; implied ones last. O(links + tasks)."""
-    temperature = cure_temperature(refit.weather, now, refit.launch_at)
     out = []
     for link in refit.links:
-        low, high = lags_of(link, temperature)
+        unit = CURE_UNIT if link.cures else 1
         out.append(
             Tie(
                 link.first,
                 link.then,
                 link.kind,
-                slots_of(low),
-                None if high is None else slots_of(high),
+                slots_of(link.min_lag) * unit,
+                None if link.max_lag is None else slots_of(link.max_lag) * unit,
                 link.reason,
                 link.id,
-                slots_of(link.make_good_hours or 0),
+                link.cures,
             )
         )
     limits = {limit.service: limit.hours for limit in refit.outage_limits}

@@ -21,8 +21,8 @@ from rovask.core.plan.problem.arrays import (
     FIXED_START,
     JOB,
     LAUNCH_NODE,
-    NEED,
     PEOPLE,
+    RANK,
     WORK,
     Arrays,
     Ints,
@@ -35,6 +35,7 @@ LATE, LEFT_OUT, OUTAGE, MOVED, END, LAST = range(6)
 REFIT_WEIGHTS = np.array([50_000, 400, 2, 60, 0, 12], dtype=np.int64)
 MAKESPAN_WEIGHTS = np.array([1, 0, 0, 0, 0, 0], dtype=np.int64)
 CALL_OUT_DAY = 200
+DROPPED = 10**10  # must-work that finds no room: dearer than any lateness
 NEAR_SLOTS = 3 * 48
 STILL_SLOTS = 1  # a start that shifts by half an hour is not a move
 UNPLACED = -1
@@ -88,9 +89,10 @@ def cost(  # type: ignore[no-untyped-def]
             continue
         if start[node] == UNPLACED:
             lost[node_[node, JOB]] = True
+            out += DROPPED * (node_[node, RANK] == 0)
             continue
         out += weights[4] * (end[node] - now)
-        if node_[node, NEED] == 0 and node_[node, BEFORE]:
+        if node_[node, RANK] == 0 and node_[node, BEFORE]:
             last = max(last, end[node] - now)
         if moved(node_, now, node, start[node], mode[node]):
             out += weights[3]

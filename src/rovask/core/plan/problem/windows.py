@@ -22,7 +22,9 @@ from rovask.core.plan.problem.arrays import (
     FIXED_START,
     FOREVER,
     HAUL_NODE,
+    HIGH,
     LAUNCH_NODE,
+    LOW,
     NO_MAX,
     RELEASE,
     Ints,
@@ -30,6 +32,7 @@ from rovask.core.plan.problem.arrays import (
     tables_of,
 )
 from rovask.core.plan.problem.compiled import compiled
+from rovask.core.plan.problem.lags import latest_first, latest_then, soonest_first, soonest_then
 from rovask.core.plan.problem.modes import (
     earliest_end,
     latest_end,
@@ -63,7 +66,7 @@ class Windows:
 
 
 @compiled
-def _earliest(node_, mode_, rank, pos, sky_run, arcs):  # type: ignore[no-untyped-def]
+def _earliest(node_, mode_, rank, pos, sky_run, arcs, cure):  # type: ignore[no-untyped-def]
     release, deadline = node_[:, RELEASE], node_[:, DEADLINE]
     fixed_start, fixed_end = node_[:, FIXED_START], node_[:, FIXED_END]
     size = len(node_)
@@ -89,7 +92,7 @@ def _earliest(node_, mode_, rank, pos, sky_run, arcs):  # type: ignore[no-untype
     while changed:
         changed = False
         for arc in range(len(arcs)):
-            first, then, kind, low, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 3], arcs[arc, 4]
+            first, then, kind, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 4]
             if fixed_end[first] >= 0 and fixed_end[then] >= 0:
                 continue
             from_end = kind == 0 or kind == 2
@@ -97,15 +100,16 @@ def _earliest(node_, mode_, rank, pos, sky_run, arcs):  # type: ignore[no-untype
             # the later one waits for the earlier one
             source = end[first] if from_end else start[first]
             target = start[then] if to_start else end[then]
-            if source + low > target and not (fixed_start[then] >= 0 and (to_start or fixed_end[then] >= 0)):
+            soonest = soonest_then(arcs, cure, arc, source)
+            if soonest > target and not (fixed_start[then] >= 0 and (to_start or fixed_end[then] >= 0)):
                 if to_start:
-                    start[then] = next_start(node_, mode_, rank, pos, sky_run, then, source + low)
+                    start[then] = next_start(node_, mode_, rank, pos, sky_run, then, soonest)
                 elif fixed_start[then] < 0:
-                    start[then] = max(start[then], start_for_end(node_, mode_, rank, pos, sky_run, then, source + low))
+                    start[then] = max(start[then], start_for_end(node_, mode_, rank, pos, sky_run, then, soonest))
                 if fixed_start[then] < 0:
                     end[then] = max(end[then], earliest_end(node_, mode_, rank, pos, sky_run, then, start[then]))
                 if not to_start:
-                    end[then] = max(end[then], source + low)
+                    end[then] = max(end[then], soonest)
                 via[then] = arc
                 changed = True
                 if (
@@ -118,22 +122,23 @@ def _earliest(node_, mode_, rank, pos, sky_run, arcs):  # type: ignore[no-untype
             if high >= 0:
                 source = start[then] if to_start else end[then]
                 target = end[first] if from_end else start[first]
-                if source - high > target:
+                soonest = soonest_first(arcs, cure, arc, source)
+                if soonest > target:
                     if fixed_end[first] >= 0 or (fixed_start[first] >= 0 and not from_end):
                         via[then] = arc
                         return start, end, via, then
                     if fixed_start[first] < 0:
                         if from_end:
                             start[first] = max(
-                                start[first], start_for_end(node_, mode_, rank, pos, sky_run, first, source - high)
+                                start[first], start_for_end(node_, mode_, rank, pos, sky_run, first, soonest)
                             )
                         else:
-                            start[first] = next_start(node_, mode_, rank, pos, sky_run, first, source - high)
+                            start[first] = next_start(node_, mode_, rank, pos, sky_run, first, soonest)
                         end[first] = max(
                             end[first], earliest_end(node_, mode_, rank, pos, sky_run, first, start[first])
                         )
                     if from_end:
-                        end[first] = max(end[first], source - high)
+                        end[first] = max(end[first], soonest)
                     via[first] = arc
                     changed = True
                     if (
@@ -146,7 +151,7 @@ def _earliest(node_, mode_, rank, pos, sky_run, arcs):  # type: ignore[no-untype
 
 
 @compiled
-def _latest(node_, mode_, rank, pos, sky_run, arcs, launch):  # type: ignore[no-untyped-def]
+def _latest(node_, mode_, rank, pos, sky_run, arcs, cure, launch):  # type: ignore[no-untyped-def]
     deadline, fixed_start, fixed_end = node_[:, DEADLINE], node_[:, FIXED_START], node_[:, FIXED_END]
     size = len(node_)
     horizon = pos.shape[1] - 1
@@ -165,11 +170,11 @@ def _latest(node_, mode_, rank, pos, sky_run, arcs, launch):  # type: ignore[no-
     while changed:
         changed = False
         for arc in range(len(arcs)):
-            first, then, kind, low, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 3], arcs[arc, 4]
+            first, then, kind, high = arcs[arc, 0], arcs[arc, 1], arcs[arc, 2], arcs[arc, 4]
             from_end = kind == 0 or kind == 2
             to_start = kind == 0 or kind == 1
             if fixed_end[first] < 0:
-                limit = max((start[then] if to_start else end[then]) - low, NONE)
+                limit = max(latest_first(arcs, cure, arc, start[then] if to_start else end[then]), NONE)
                 if from_end and end[first] > limit:
                     end[first] = limit
                     if fixed_start[first] < 0:
@@ -181,7 +186,7 @@ def _latest(node_, mode_, rank, pos, sky_run, arcs, launch):  # type: ignore[no-
                     end[first] = min(end[first], latest_end(node_, mode_, rank, pos, sky_run, first, start[first]))
                     changed = True
             if high >= 0 and fixed_end[then] < 0:
-                limit = max((end[first] if from_end else start[first]) + high, NONE)
+                limit = max(latest_then(arcs, cure, arc, end[first] if from_end else start[first]), NONE)
                 if to_start and start[then] > limit and fixed_start[then] < 0:
                     start[then] = latest_start(node_, mode_, rank, pos, sky_run, then, limit)
                     end[then] = min(end[then], latest_end(node_, mode_, rank, pos, sky_run, then, start[then]))
@@ -212,12 +217,13 @@ def windows_of(problem: Problem, launch: int | None = None, *, whole: bool = Fal
         maybe = arrays.need > 0
         apart = arrays.job[first] != arrays.job[then]
         early, late = early.copy(), late.copy()
-        early[maybe[first] & ~maybe[then], 3] = -FOREVER  # what may be left out holds up no must-work …
-        early[(maybe[first] & ~maybe[then]) | (maybe[then] & apart), 4] = NO_MAX  # … nor pulls it later
-        late[maybe[then] & apart, 3] = -FOREVER
-    start, end, via, stuck = _earliest(*packed, early)
+        loose = maybe[first] & ~maybe[then]
+        early[loose, LOW] = -FOREVER  # what may be left out holds up no must-work …
+        early[loose | (maybe[then] & apart), HIGH] = NO_MAX  # … nor pulls it later
+        late[maybe[then] & apart, LOW] = -FOREVER
+    start, end, via, stuck = _earliest(*packed, early, arrays.cure)
     slot = max(arrays.launch_at, arrays.release[LAUNCH_NODE]) if launch is None else launch
-    late_start, late_end = _latest(*packed, late, slot)
+    late_start, late_end = _latest(*packed, late, arrays.cure, slot)
     return Windows(start, end, late_start, late_end, via, int(stuck))
 
 

@@ -147,9 +147,20 @@ class NodeModel:
             last = self.last
             if node == LAUNCH_NODE and hint is not None:
                 last = int(hint.start[LAUNCH_NODE])
-            var = self.number(earliest, max(last, earliest), at)
+            var = self._milestone(node, earliest, max(last, earliest), at)
             return Node(var, var, 0, present)
         return self._task(node, earliest, at, present)
+
+    def _milestone(self, node: int, low: int, high: int, at: int) -> Any:
+        """When a node without work lies: in its calendar, which for a launch is the yard's hours."""
+        calendar = int(self.a.mode_calendar[int(self.a.mode_lo[node])])
+        pos, rank = self.a.pos[calendar], self.a.rank[calendar]
+        values = pos[int(rank[low]) : int(rank[min(high + 1, self.problem.horizon)])].astype(np.int64)
+        if not len(values) or len(values) == high - low + 1:
+            return self.number(low, high, at)
+        if len(values) == 1:
+            return int(values[0])
+        return self._say(self.model.new_int_var_from_domain(domain_of(values), ""), at)
 
     def _modes(self, node: int) -> list[int]:
         a = self.a

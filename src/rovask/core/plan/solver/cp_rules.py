@@ -9,8 +9,12 @@ from __future__ import annotations
 from collections import defaultdict
 from typing import Any
 
-from rovask.core.plan.problem.arrays import FIRST_TASK, FOREVER, FS, NO_MAX, Problem
-from rovask.core.plan.solver.cp_nodes import Node, NodeModel
+import numpy as np
+from ortools.sat.python import cp_model
+
+from rovask.core.plan.problem.arrays import FIRST, FIRST_TASK, FOREVER, FS, HIGH, LOW, NO_MAX, Ints, Problem
+from rovask.core.plan.problem.lags import NEVER, latest_first, latest_then, soonest_first, soonest_then
+from rovask.core.plan.solver.cp_nodes import ROOM, Node, NodeModel, domain_of
 
 
 class RuleModel(NodeModel):
@@ -24,12 +28,13 @@ class RuleModel(NodeModel):
     def ties(self) -> None:
         """Minimum and maximum lags, where both ends are in the plan; what waits for a job left out is left out."""
         a = self.a
-        for arc, (first, then, kind, low, high) in enumerate(a.arcs.tolist()):
+        for arc, (first, then, kind, _, high, _) in enumerate(a.arcs.tolist()):
             one, other = self.nodes[first], self.nodes[then]
             if a.fixed_end[first] >= 0 and a.fixed_end[then] >= 0:
                 continue
+            goes_along = 0 < a.need[first] <= a.need[then]  # what is needed more does without
             if self._absent(first) or self._absent(then):
-                if self._absent(first) and not isinstance(other.present, int):
+                if self._absent(first) and goes_along and not isinstance(other.present, int):
                     self.model.add(other.present == 0)
                 continue
             from_end, to_start = kind in (0, 2), kind in (0, 1)
@@ -39,8 +44,9 @@ class RuleModel(NodeModel):
             target = other.begin if to_start else other.end
             implied = from_end and to_start and high == NO_MAX and (first < FIRST_TASK or then < FIRST_TASK)
             guard = 1 if implied else self.guard("tie", arc)
-            self._lag(source, target, low, high, one.present, other.present, guard)
-            if not isinstance(one.present, int) and one.present is not other.present and then >= FIRST_TASK:
+            self._lag(arc, source, target, one.present, other.present, guard)
+            apart = not isinstance(one.present, int) and one.present is not other.present
+            if apart and goes_along and then >= FIRST_TASK:
                 if isinstance(other.present, int):
                     self.model.add(one.present == 1)
                 else:
@@ -49,15 +55,83 @@ class RuleModel(NodeModel):
     def _absent(self, node: int) -> bool:
         return isinstance(self.nodes[node].present, int) and not self.nodes[node].present
 
-    def _lag(self, source: Any, target: Any, low: int, high: int, *literals: Any) -> None:
-        if isinstance(source, int) and isinstance(target, int):
-            if target < source + low or (high != NO_MAX and target > source + high):
-                self._if(self.model.add_bool_or([]), *literals)
-            return
-        if low > -FOREVER:
-            self._if(self.model.add(target >= source + low), *literals)
+    def _lag(self, arc: int, source: Any, target: Any, *literals: Any) -> None:
+        """The least and the longest wait from ``source`` to ``target``, while all the literals hold."""
+        arcs, cure = self.a.arcs, self.a.cure
+        _, _, _, low, high, cures = arcs[arc].tolist()
+        if isinstance(source, int):
+            soonest = int(soonest_then(arcs, cure, arc, source))
+            latest = int(latest_then(arcs, cure, arc, source)) if high != NO_MAX else NEVER
+            if isinstance(target, int):
+                if not soonest <= target <= latest:
+                    self._if(self.model.add_bool_or([]), *literals)
+                return
+            self._if(self.model.add(target >= soonest), *literals)
+            if latest < NEVER:
+                self._if(self.model.add(target <= latest), *literals)
+        elif isinstance(target, int):
+            self._if(self.model.add(source <= int(latest_first(arcs, cure, arc, target))), *literals)
+            if high != NO_MAX:
+                self._if(self.model.add(source >= int(soonest_first(arcs, cure, arc, target))), *literals)
+        elif cures:
+            self._cure(arc, source, target, *literals)
+        else:
+            if low > -FOREVER:
+                self._if(self.model.add(target >= source + low), *literals)
+            if high != NO_MAX:
+                self._if(self.model.add(target <= source + high), *literals)
+
+    def _cure(self, arc: int, source: Any, target: Any, *literals: Any) -> None:
+        """A cure between two variables: where the earlier event lies decides how many slots it takes.
+
+        The slots the earlier event may lie at are grouped by the slots its cure takes from there, one literal a group,
+        as the calendars' gaps are grouped; so the wait is a sum and needs no element constraint.
+        """
+        arcs, cure = self.a.arcs, self.a.cure
+        low, high = int(arcs[arc, LOW]), int(arcs[arc, HIGH])
+        first = int(arcs[arc, FIRST])
+        source, offset = self._base(first, source)
+        at = self._values(source) + offset
+        soonest = np.maximum(np.searchsorted(cure, cure[at] + low), at)
+        self._grouped(source, offset, target, at, soonest - at, True, *literals)
         if high != NO_MAX:
-            self._if(self.model.add(target <= source + high), *literals)
+            latest = np.searchsorted(cure, cure[at] + high, side="right") - 1
+            latest = np.where(latest >= len(cure) - 1, self.last + ROOM, np.maximum(latest, soonest))
+            self._grouped(source, offset, target, at, latest - at, False, *literals)
+
+    def _base(self, node: int, event: Any) -> tuple[Any, int]:
+        """An event as a variable and what is added to it; the end of a node without pauses is its begin and its work."""
+        found = self.nodes[node]
+        if event is found.begin or isinstance(event, cp_model.IntVar):
+            return event, 0
+        return found.begin, int(found.size)
+
+    def _values(self, variable: Any) -> Ints:
+        """The slots a variable may take, as its domain has them."""
+        flat = list(self.model.proto.variables[variable.index].domain)
+        pairs = zip(flat[::2], flat[1::2], strict=True)
+        return np.concatenate([np.arange(max(one, 0), min(other, self.last) + 1) for one, other in pairs])
+
+    def _grouped(self, source: Any, offset: int, target: Any, at: Ints, lag: Ints, least: bool, *literals: Any) -> None:
+        groups = np.unique(lag)
+        hinted = self.hints.get(source.index)
+        used = []
+        for one in groups.tolist():
+            inside = at[lag == one] - offset
+            if len(groups) == 1:
+                lit: Any = 1
+            else:
+                lit = self.literal(hinted is not None and bool((inside == hinted).any()))
+                self.model.add_linear_expression_in_domain(source, domain_of(inside)).only_enforce_if(lit)
+                used.append(lit)
+            rule = (
+                self.model.add(target >= source + offset + one)
+                if least
+                else self.model.add(target <= source + offset + one)
+            )
+            self._if(rule, lit, *literals)
+        if used:
+            self.model.add_exactly_one(used)
 
     def _start(self, node: int) -> Any:
         return int(self.a.fixed_start[node]) if self.a.fixed_start[node] >= 0 else self.nodes[node].begin
@@ -151,7 +225,7 @@ def _before(problem: Problem) -> list[int]:
     """For each node the set, as bits, of nodes that start after its end by finish-start ties alone."""
     after: list[list[int]] = [[] for _ in range(problem.size)]
     waits = [0] * problem.size
-    for first, then, kind, low, _ in problem.arrays.arcs.tolist():
+    for first, then, kind, low, *_ in problem.arrays.arcs.tolist():
         if kind == FS and low >= 0:
             after[first].append(then)
             waits[then] += 1

@@ -47,7 +47,7 @@ def solve_instance(instance: Instance, seconds: float, clock: Callable[[], float
 
 
 def _tie(problem: Problem, arc: int) -> str:
-    first, then, _, low, high = problem.arrays.arcs[arc].tolist()
+    first, then, _, low, high, _ = problem.arrays.arcs[arc].tolist()
     names = f"{problem.name(first)} and {problem.name(then)}"
     return f"{names} at most {high} apart" if high >= 0 else f"{names} at least {low} apart"
 

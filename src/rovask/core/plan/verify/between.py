@@ -11,8 +11,10 @@ from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.clock import Clock, number_of
 from rovask.core.plan.verify.rules import Breach, Rule
 from rovask.core.refit.choices import Emission, LinkKind, State
+from rovask.core.refit.curing import HALF_HOUR, CureClock
 from rovask.core.refit.model import Link, Refit, Task
-from rovask.core.refit.weather import cure_temperature, lag_at
+
+CLOSE = 1e-3  # hours: the planner counts cures in whole parts of half an hour
 
 
 class Between:
@@ -21,7 +23,7 @@ class Between:
     def __init__(self, refit: Refit, plan: Plan, clock: Clock) -> None:
         self.refit, self.plan, self.clock = refit, plan, clock
         self.at: dict[str, Assignment] = plan.by_task()
-        self.warmth = cure_temperature(refit.weather, plan.now, refit.launch_at)
+        self.cure = CureClock.of(refit)
         self.open: list[tuple[Task, Assignment, datetime]] = [
             (refit.tasks[item.task], item, item.resume or item.start)
             for item in plan.assignments
@@ -51,31 +53,32 @@ class Between:
             return None, False
         return (item.end, task.done_at is not None) if end else (item.start, task.begun_at is not None)
 
-    def lags(self, link: Link) -> tuple[timedelta, timedelta | None]:
-        """Least and longest wait, a cure's at the temperature cures are counted at."""
-        low, high = link.min_lag, link.max_lag
-        if link.cures:
-            low = lag_at(low, self.warmth)
-            high = None if high is None else max(lag_at(high, self.warmth, longest=True), low)
-        return timedelta(hours=low), None if high is None else timedelta(hours=high)
+    def wait(self, link: Link, earlier: datetime, later: datetime) -> tuple[bool, bool]:
+        """Whether ``later`` comes too soon, and whether too late, after ``earlier``; a cure counts its own hours' warmth."""
+        has = self.cure.worth(earlier, later) if link.cures else (later - earlier) / timedelta(hours=1)
+        soon = has < link.min_lag - CLOSE
+        late = link.max_lag is not None and has > link.max_lag + CLOSE
+        if late and link.cures:  # half-hours show no less than the first one in which the least wait is over
+            late = self.cure.worth(earlier, later - HALF_HOUR) >= link.min_lag - CLOSE
+        return soon, late
 
     def ties(self) -> Iterator[Breach]:
         """Every link: its least and its longest wait."""
         for link in self.refit.links:
-            earlier, _ = self.event(link.first, link.kind in (LinkKind.FS, LinkKind.FF))
+            earlier, fact = self.event(link.first, link.kind in (LinkKind.FS, LinkKind.FF))
             later, happened = self.event(link.then, link.kind in (LinkKind.FF, LinkKind.SF))
             if earlier is None or later is None:
                 waits = later is not None and not happened and link.then not in ("haul", "launch")
-                if waits and link.first in self.plan.unplanned:
+                one_job = self.refit.job_of.get(link.first) is self.refit.job_of.get(link.then)
+                if waits and one_job and link.first in self.plan.unplanned:
                     yield Breach(Rule.TIE, link.then, f"waits for {link.first!r}, which is not planned")
                 continue
             if happened and link.then != "haul":
                 continue
-            low, high = self.lags(link)
-            if later - earlier < low:
+            soon, late = self.wait(link, earlier, later)
+            if soon:
                 yield Breach(Rule.TIE, link.then, f"comes too soon after {link.first!r}")
-            made_good = link.id in self.plan.made_good and link.make_good_hours
-            if high is not None and later - earlier > high and not made_good:
+            if late and not (fact and link.id in self.plan.broken):
                 yield Breach(Rule.WINDOW, link.then, f"comes too late after {link.first!r}")
 
     def implied(self) -> Iterator[Breach]:
@@ -88,8 +91,13 @@ class Between:
                         yield Breach(Rule.TIE, then, f"waits for {first!r}, which is not planned")
                     elif after.start < before.end:
                         yield Breach(Rule.TIE, then, f"starts before {first!r} is done")
+            if task.state is State.ASHORE and not task.begun_at:
+                up = [one for one, other, _ in self.open if one.state is State.LIFTING and other.end > item.start]
+                if up:
+                    yield Breach(Rule.STATE, task.id, f"starts under her before {up[0].id!r} is done")
             if task.state is State.SLINGS and not task.begun_at:
-                ashore = [one for one, other, _ in self.open if one.state is State.ASHORE and other.end > item.start]
+                dry = (State.ASHORE, State.LIFTING)
+                ashore = [one for one, other, _ in self.open if one.state in dry and other.end > item.start]
                 if ashore:
                     yield Breach(Rule.SLINGS, task.id, f"has her in the slings while {ashore[0].id!r} needs her ashore")
 

@@ -8,7 +8,6 @@ verify_between.py.
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 
@@ -17,7 +16,9 @@ from rovask.core.plan.verify.between import Between
 from rovask.core.plan.verify.clock import HALF_HOUR, Clock
 from rovask.core.plan.verify.rules import Breach, Rule
 from rovask.core.refit.choices import Need, PartStatus, Role, State
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Part, Refit, Task
+from rovask.core.refit.slot import ashore_from, yard_launches
 
 __all__ = ["Breach", "Rule", "verify"]
 
@@ -26,7 +27,7 @@ FIT_TRIAL = timedelta(minutes=30)
 
 def verify(refit: Refit, plan: Plan) -> list[Breach]:
     """Every breach of every rule, in no particular order; empty for a valid plan. O(tasks x hours planned)."""
-    return list(_Check(refit, plan).run())
+    return list(_Check(with_make_good(refit, plan.made_good), plan).run())
 
 
 class _Check:
@@ -35,15 +36,13 @@ class _Check:
         self.clock = Clock(refit)
         self.at: dict[str, Assignment] = plan.by_task()
         self.between = Between(refit, plan, self.clock)
-        self.made_good: dict[str, float] = defaultdict(float)
-        for link in refit.links:
-            if link.id in plan.made_good:
-                self.made_good[link.then] += link.make_good_hours or 0
 
     def run(self) -> Iterator[Breach]:
         yield from self.completeness()
         if self.plan.launch < self.refit.launch_at:
             yield Breach(Rule.LAUNCH, "", "the plan launches before the slot")
+        if self.plan.launch >= self.plan.now and self.ashore and not yard_launches(self.refit, self.plan.launch):
+            yield Breach(Rule.LAUNCH, "", "the plan launches while the yard is shut")
         for item in self.plan.assignments:
             task = self.refit.tasks.get(item.task)
             if task is None:
@@ -54,6 +53,12 @@ class _Check:
             else:
                 yield from self.one(task, item)
         yield from self.between.all()
+
+    @property
+    def ashore(self) -> bool:
+        """Whether anything is still to be done before she floats."""
+        dry = (State.ASHORE, State.LIFTING, State.SLINGS)
+        return any(task.state in dry and not task.done_at for task in self.refit.tasks.values())
 
     # -- who and what is in the plan ---------------------------------------------------------------
 
@@ -75,12 +80,17 @@ class _Check:
                     yield Breach(Rule.LEFT_OUT, key, "belongs to a job that may not be left out")
             elif key not in seen and key not in unplanned:
                 yield Breach(Rule.COMPLETE, key, "is not in the plan")
-        waits = [(link.first, link.then) for link in self.refit.links]
-        waits += [(task.contained_by, task.id) for task in self.refit.tasks.values() if task.contained_by]
-        waits += [(task.until, task.id) for task in self.refit.tasks.values() if task.until]
-        for first, then in waits:
-            before = self.refit.job_of.get(first)
-            if before and before.id in left_out and then in self.at and not self.refit.tasks[then].begun_at:
+        rank = {Need.MUST: 0, Need.SHOULD: 1, Need.COULD: 2}
+        bound = [(task.contained_by, task.id) for task in self.refit.tasks.values() if task.contained_by]
+        bound += [(task.until, task.id) for task in self.refit.tasks.values() if task.until]
+        for first, then in [*((link.first, link.then) for link in self.refit.links), *bound]:
+            before, after = self.refit.job_of.get(first), self.refit.job_of.get(then)
+            if before is None or after is None or before.id not in left_out or then not in self.at:
+                continue
+            # a job that may be left out is not waited for by one that is needed more
+            goes_on = rank[after.need] < rank[before.need] and (first, then) not in bound
+            goes_on |= any(task.begun_at for task in after.tasks)
+            if not goes_on and not self.refit.tasks[then].begun_at:
                 yield Breach(Rule.LEFT_OUT, then, f"waits for {first!r}, which is left out")
 
     # -- one task ----------------------------------------------------------------------------------
@@ -104,16 +114,20 @@ class _Check:
         yield from self.weather(task, item, begin)
         if not task.begun_at:
             yield from self.before_it_starts(task, item)
-        if task.state in (State.ASHORE, State.SLINGS) and item.end > plan.launch:
+        if task.state in (State.ASHORE, State.LIFTING, State.SLINGS) and item.end > plan.launch:
             yield Breach(Rule.LAUNCH, task.id, "is ashore work and ends after the launch")
-        if task.state is State.AFLOAT_BEFORE and not task.begun_at and item.end > self.refit.haul_at:
+        if task.state is State.AFLOAT_BEFORE and plan.now < self.refit.haul_at < item.end:
             yield Breach(Rule.STATE, task.id, "is work before the haul-out and ends after it")
 
     def before_it_starts(self, task: Task, item: Assignment) -> Iterator[Breach]:
         if task.pin and task.pin >= self.plan.now and item.start != task.pin:
             yield Breach(Rule.PIN, task.id, "is pinned to another time")
-        if task.state in (State.ASHORE, State.SLINGS) and item.start < self.refit.haul_at:
-            yield Breach(Rule.STATE, task.id, "is ashore work and starts before the haul-out")
+        if task.state is State.LIFTING and item.start < self.refit.haul_at:
+            yield Breach(Rule.STATE, task.id, "is the lifting and starts before the haul-out")
+        if task.state in (State.ASHORE, State.SLINGS) and item.start < ashore_from(self.refit):
+            yield Breach(Rule.STATE, task.id, "is ashore work and starts before she stands")
+        if task.state is State.AFLOAT_BEFORE and self.plan.now >= self.refit.haul_at:
+            yield Breach(Rule.STATE, task.id, "is work before the haul-out, which is past")
         if task.state is State.AFLOAT_AFTER and item.start < self.plan.launch:
             yield Breach(Rule.STATE, task.id, "needs the boat afloat and starts before the launch")
         hang = timedelta(hours=self.refit.yard.slings_hours)
@@ -175,8 +189,7 @@ class _Check:
     # -- hours and weather -------------------------------------------------------------------------
 
     def hours(self, task: Task, item: Assignment) -> Iterator[Breach]:
-        extra = self.made_good[task.id] if not task.begun_at else 0
-        wanted = (self.refit.hours_to_do(task) + extra) * 2
+        wanted = self.refit.hours_to_do(task) * 2
         halves = self.clock.halves(task, item)
         if not halves or not halves[0] or not halves[-1]:
             yield Breach(Rule.HOURS, task.id, "begins or ends while somebody is off, the yard shut or the weather bad")

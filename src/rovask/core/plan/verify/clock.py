@@ -173,7 +173,7 @@ class Clock:
         hours = [self._hours_at(rule.only, empty=True) for rule in rules]
 
         def goes(at: int) -> bool:
-            if state in (State.ASHORE, State.SLINGS) and not self._open[at]:
+            if state in (State.ASHORE, State.LIFTING, State.SLINGS) and not self._open[at]:
                 return False
             if outdoors and not self._is_light(at):
                 return False

@@ -1,0 +1,33 @@
+"""The cure clock on the half-hours of a plan: one table for windows, first plan and solver (lags.py)."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from rovask.core.plan.problem.arrays import Ints
+from rovask.core.plan.problem.calendar import SlotGrid
+from rovask.core.plan.problem.lags import CURE_UNIT
+from rovask.core.refit.weather import Weather, cure_rate, temperature_at
+
+
+@lru_cache(maxsize=16)
+def cure_table(grid: SlotGrid, weather: Weather, typed: float | None) -> Ints:
+    """C of every slot and of the end of the last, in CURE_UNIT parts of a slot at 20 °C. Read only; kept between calls."""
+    beyond = sum(weather.temperature) / len(weather.temperature) if weather.temperature else None
+    bare = Weather(climate=weather.climate)
+    monthly = {
+        month: cure_rate(temperature_at(bare, grid.origin, month, beyond if typed is None else typed))
+        for month in range(1, 13)
+    }
+    by_day = np.array([monthly[day.month] for day in grid.days()])
+    rates = np.repeat(by_day, np.diff([*grid.day_starts().tolist(), grid.size]))
+    if weather.start is not None and weather.temperature:
+        offset = round((grid.origin - weather.start).total_seconds())
+        hour = (np.arange(grid.size) * 1800 + offset) // 3600
+        known = (hour >= 0) & (hour < len(weather.temperature))
+        by_hour = np.array([cure_rate(warmth) for warmth in weather.temperature])
+        rates[known] = by_hour[hour[known]]
+    whole = np.maximum(np.rint(rates * CURE_UNIT), 1).astype(np.int64)
+    return np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(whole)])
