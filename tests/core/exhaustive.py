@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta
 from itertools import combinations
 
+from rovask.core.books.prices import prices_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.check import Rule, verify
 from rovask.core.plan.verify.clock import HALF_HOUR, Clock, number_of
@@ -25,12 +26,13 @@ def at_work(clock: Clock, task: Task, people: tuple[str, ...], moment: datetime)
 
 
 def worth(refit: Refit, plan: Plan) -> int:
-    """What a plan costs: late half-hours, jobs left out, paid days, outages, and when the must-work ashore ends."""
-    clock, now = Clock(refit), plan.now
-    out = 50_000 * ((plan.launch - refit.launch_at) // HALVES)
+    """What a plan costs, in 48ths of a minor unit: late half-hours, jobs left out, paid days, outages, when must-work ends."""
+    clock, now, prices = Clock(refit), plan.now, prices_of(refit)
+    out = late_half_hour(refit) * ((plan.launch - refit.launch_at) // HALVES)
     for job in refit.jobs:
         if job.id in plan.left_out:
-            out += 400 * ({Need.SHOULD: 30, Need.COULD: 10}[job.need] + len(job.tasks))
+            of_need = {Need.SHOULD: prices.leave_should, Need.COULD: prices.leave_could}[job.need]
+            out += 48 * (of_need + prices.task_left * len(job.tasks))
     at = plan.by_task()
     last = now
     days: set[tuple[str, object]] = set()
@@ -45,15 +47,22 @@ def worth(refit: Refit, plan: Plan) -> int:
             moment += HALF_HOUR
         back = at.get(task.until or key)
         if task.takes_out and back is not None:
-            out += 2 * len(task.takes_out) * ((back.end - item.start) // HALVES)
-    return out + 200 * len(days) + 12 * ((last - now) // HALVES)
+            out += prices.service_day * len(task.takes_out) * ((back.end - item.start) // HALVES)
+    paid = sum(48 * round(refit.persons[who].rate * max(refit.persons[who].call_out_hours, 1)) for who, _ in days)
+    return out + paid + prices.day_sooner * ((last - now) // HALVES)
+
+
+def late_half_hour(refit: Refit) -> int:
+    """What a half-hour of lateness weighs: 200 days sooner, without a service and elsewhere, and 20 jobs of each need."""
+    one = prices_of(refit)
+    days = one.day_sooner + one.service_day + one.night_ashore
+    return 48 * (200 * days + 20 * (one.leave_should + one.leave_could))
 
 
 def must(refit: Refit) -> set[str]:
-    """Jobs that may not be left out: must-jobs and what they wait for."""
+    """Jobs that may not be left out: must-jobs and what contains their work."""
     out = {job.id for job in refit.jobs if job.need is Need.MUST}
-    waits = [(link.first, link.then) for link in refit.links]
-    waits += [(task.contained_by, task.id) for task in refit.tasks.values() if task.contained_by]
+    waits = [(task.contained_by, task.id) for task in refit.tasks.values() if task.contained_by]
     for _ in refit.jobs:
         for first, then in waits:
             if first in refit.job_of and then in refit.job_of and refit.job_of[then].id in out:
@@ -113,7 +122,7 @@ def better_than(refit: Refit, now: datetime, cutoff: int, until: datetime) -> Pl
 
 def _launches(refit: Refit, cutoff: int) -> Iterator[datetime]:
     launch = refit.launch_at
-    while 50_000 * ((launch - refit.launch_at) // HALVES) < cutoff:
+    while late_half_hour(refit) * ((launch - refit.launch_at) // HALVES) < cutoff:
         yield launch
         launch += HALF_HOUR
 

@@ -22,6 +22,7 @@ from rovask.core.books.forecast import forecast
 from rovask.core.plan.explain.gains import without_services
 from rovask.core.plan.planner import Planned
 from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.make_good import link_made_good_by, with_make_good
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import Changes, RecordKey, changes_between, find, key_of, record_of
 from rovask.core.refit.register import KINDS, Gone, kind_of, kinds
@@ -144,7 +145,7 @@ class Desk:
             lambda: library_for(session, kept.pk),
             new_id,
         )
-        outcome = command.edit(kept.refit, situation)
+        outcome = command.edit(_with_the_task(kept.refit, command), situation)
         return Step(outcome.edited.refit, self._changes(session, kept, outcome.edited), outcome.told, outcome.made)
 
     def let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
@@ -295,6 +296,12 @@ class Desk:
             if pk:
                 self.let_in(session, actor, pk, command.needs)
             return command.run(Scene(session, actor, clock or self.settings.clock(), self.settings), pk)
+
+
+def _with_the_task(refit: Refit, command: RefitCommand) -> Refit:
+    """The refit an act is done to: one on the plan's own make-good task makes that the refit's."""
+    link = link_made_good_by(refit, getattr(command, "task", "") or "")
+    return with_make_good(refit, [link.id]) if link is not None else refit
 
 
 def _check_seen(kept: Kept, command: RefitCommand) -> None:

@@ -1,18 +1,22 @@
-"""The plan a refit has now: kept, found again, or made anew and verified; never one that breaks a rule."""
+"""The plan a refit has now: kept, found again, or made anew and verified; an old one, marked as such, rather than none."""
 
 from __future__ import annotations
 
+import logging
 from datetime import datetime
 from threading import Lock
 
-from rovask.core.plan.planner import Planned, plan_and_judge
-from rovask.core.plan.result import Plan
+from rovask.core.plan.explain.verdict import judge
+from rovask.core.plan.planner import Planned, draft_plan
+from rovask.core.plan.result import Assignment, Collision, CollisionKind, Outcome, Plan, Verdict
 from rovask.core.plan.verify.check import verify
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 from rovask.store import plans
 from rovask.store.database import reading, transaction
-from rovask.store.errors import BadPlan
 from rovask.store.refits import Kept, lock
+
+log = logging.getLogger("rovask.desk")
 
 MOST_NAMED = 5
 
@@ -20,16 +24,63 @@ MOST_NAMED = 5
 def verified(
     refit: Refit, now: datetime, starts: int | None = None, seed: int = 1, before: Plan | None = None
 ) -> Planned:
-    """A plan that the verifier passed. Raises BadPlan, naming the breaches, if it did not."""
-    planned = plan_and_judge(refit, now, starts, seed, before)
-    breaches = verify(refit, planned.plan)
-    if breaches and before is not None:  # perhaps it is the plan before that can't be followed
-        planned = plan_and_judge(refit, now, starts, seed)
-        breaches = verify(refit, planned.plan)
-    if breaches:
+    """A plan that the verifier passed, whatever was done to the refit: no act ends without one.
+
+    When the plan that follows the one before breaks a rule, one is made anew; when that does, too, what breaks it is
+    left out with a reason; when nothing helps, the plan before stays, marked as old.
+    """
+    known: list[Collision] = []
+    for so_far in (before, None, None, None):
+        draft = draft_plan(refit, now, starts, seed, so_far, known)
+        breaches = verify(refit, draft.plan)
+        if not breaches:
+            return Planned(draft.plan, judge(refit, draft.plan, draft.problem))
         told = "; ".join(f"{breach.task} {breach.sentence}" for breach in breaches[:MOST_NAMED])
-        raise BadPlan(f"Rovask made a plan that breaks its own rules and does not show it: {told}")
-    return planned
+        log.error("a plan breaks the rules and is not shown: %s", told)
+        if so_far is None:
+            named = dict.fromkeys(breach.task for breach in breaches if breach.task in refit.tasks)
+            known += [_left_out(refit, key) for key in named]
+            if not named:
+                break
+    return _old(refit, now, before)
+
+
+def _left_out(refit: Refit, key: str) -> Collision:
+    return Collision(
+        kind=CollisionKind.SEARCH,
+        tasks=(key,),
+        lost=(key,),
+        sentence=f"“{refit.tasks[key].title}”"[:80] + " could not be placed by the rules; look at its ties and people.",
+    )
+
+
+def _old(refit: Refit, now: datetime, before: Plan | None) -> Planned:
+    """The plan before for what is left of it, marked as old; without one nothing is planned, and it is said."""
+    why = "No plan could be made of the last change; this is the one before it."
+    assignments: tuple[Assignment, ...] = ()
+    named = tuple(refit.tasks)
+    if before is not None:
+        there = with_make_good(refit, before.made_good).tasks
+        assignments = tuple(item for item in before.assignments if item.task in there)
+        planned = {item.task for item in assignments}
+        named = tuple(key for key in refit.tasks if key not in planned)
+    else:
+        why = "No plan could be made of this refit."
+    stopped = Collision(kind=CollisionKind.SEARCH, tasks=(), sentence=why)
+    plan = Plan(
+        now=now,
+        launch=max(refit.launch_at, before.launch) if before is not None else refit.launch_at,
+        assignments=assignments,
+        unplanned=named,
+        collisions=(*(before.collisions if before is not None else ()), stopped),
+        made_good=before.made_good if before is not None else (),
+        ready=before.ready if before is not None else None,
+        old=why,
+    )
+    verdict = Verdict(
+        outcome=Outcome.IMPOSSIBLE, launch=plan.launch, left_out=plan.left_out, collisions=plan.collisions, old=why
+    )
+    return Planned(plan, verdict)
 
 
 def better(new: Planned, old: Planned, refit: Refit) -> bool:

@@ -17,7 +17,7 @@ from rovask.core.plan.explain.moves import moved_near
 from rovask.core.plan.planner import draft_plan, plan_of
 from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, NO_MAX, Problem
 from rovask.core.plan.problem.instance import Instance, problem_of
-from rovask.core.plan.problem.value import LAST, LATE, REFIT_WEIGHTS
+from rovask.core.plan.problem.value import LAST, LATE
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import BetterSchedule, Improved, Status, improve
@@ -230,8 +230,8 @@ def _shared(problem: Problem) -> Problem:
     from dataclasses import replace
 
     arrays, size = problem.arrays, problem.size
-    weights = np.zeros_like(REFIT_WEIGHTS)
-    weights[LATE], weights[LAST] = REFIT_WEIGHTS[LATE], REFIT_WEIGHTS[LAST]
+    weights = np.zeros_like(arrays.weights)
+    weights[LATE], weights[LAST] = arrays.weights[LATE], arrays.weights[LAST]
     none = np.zeros(0, dtype=np.int64)
     cut = arrays._replace(
         need=np.zeros(size, dtype=np.int64),

@@ -5,7 +5,6 @@ RovaskError
     ├── NotFound        there is no such refit, job or account, or none that one may see
     ├── Conflict        somebody else changed the same thing meanwhile; carries both versions
     ├── NothingToUndo   no change is left to take back, or later ones rest on it; names them
-    ├── BadPlan         a plan that the verifier refused; never stored or shown
     ├── TooMany         more than is allowed of something: tries, streams
     └── SignInRefused   wrong name or password, used or expired link
 """
@@ -37,10 +36,6 @@ class Conflict(StoreError):
 
 class NothingToUndo(StoreError):
     """No change is left to take back, or later ones rest on the same records; the message names them."""
-
-
-class BadPlan(StoreError):
-    """The verifier found breaches in a plan; a fault in Rovask, told plainly instead of showing the plan."""
 
 
 class TooMany(StoreError):

@@ -104,6 +104,14 @@ def propose(session: Session, kept: Kept, found: Planned) -> None:
     session.flush()
 
 
+def say_ready(session: Session, kept: Kept, known: Planned) -> None:
+    """The present plan with more known of when she could be ready; what waits beside it stays."""
+    row = session.get_one(PlanRow, (kept.pk, kept.revision))
+    said = plain(known)
+    row.plan, row.verdict, row.serial = said["plan"], said["verdict"], row.serial + 1
+    session.flush()
+
+
 def previous_of(session: Session, kept: Kept) -> dict[str, Any] | None:
     """The plan that the present one took the place of, as plain data."""
     row = session.get(PlanRow, (kept.pk, kept.revision))

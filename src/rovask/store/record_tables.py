@@ -62,6 +62,12 @@ class RefitRow(Base):
     prepare_from: Mapped[date | None]
     outage_limits: Mapped[JsonList] = mapped_column(server_default="[]")
     ask_first: Mapped[bool] = mapped_column(server_default=false())
+    price_service_day: Mapped[int | None] = mapped_column(BigInteger)
+    price_night_ashore: Mapped[int | None] = mapped_column(BigInteger)
+    price_leave_should: Mapped[int | None] = mapped_column(BigInteger)
+    price_leave_could: Mapped[int | None] = mapped_column(BigInteger)
+    price_moved_task: Mapped[int | None] = mapped_column(BigInteger)
+    price_day_sooner: Mapped[int | None] = mapped_column(BigInteger)
 
     __table_args__ = (
         CheckConstraint("launch_at > haul_at", name="launch_after_haul"),

@@ -20,7 +20,7 @@ from rovask.desk.door import Desk
 from rovask.desk.limits import Limits
 from rovask.desk.rights import NotAllowed
 from rovask.settings import Settings
-from rovask.store.errors import BadPlan, NotFound, StoreError, TooMany
+from rovask.store.errors import NotFound, StoreError, TooMany
 from rovask.web.assets import STATIC
 from rovask.web.events import Bell
 from rovask.web.rendering import render
@@ -128,11 +128,6 @@ def _faults(app: FastAPI) -> None:
     @app.exception_handler(ValidationError)
     async def invalid(request: Request, error: ValidationError) -> Response:
         return _told(request, 422, "That can't be done", "", [str(fault) for fault in faults_of(error)])
-
-    @app.exception_handler(BadPlan)
-    async def bad_plan(request: Request, error: BadPlan) -> Response:
-        log.error("%s", error)
-        return _told(request, 500, "A fault in Rovask", f"{error} Your last change was not kept.")
 
     @app.exception_handler(NotAllowed)
     async def not_allowed(request: Request, error: NotAllowed) -> Response:

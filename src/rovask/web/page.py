@@ -15,14 +15,18 @@ from sqlalchemy.orm import Session
 from rovask.core.books.forecast import Forecast, forecast
 from rovask.core.books.money import Money
 from rovask.core.books.order_by import PartNeed, next_order, part_needs
+from rovask.core.books.prices import worth
+from rovask.core.plan.explain.broken import BrokenWait, broken_waits
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.plan.explain.first_look import looks, most_pressing
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.refit.choices import UnknownState
 from rovask.core.refit.curing import CureClock
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Finding, Photo, Refit, Unknown
 from rovask.core.refit.register import kind_of
+from rovask.core.refit.slot import nearest_launches
 from rovask.core.refit.values import Frozen
 from rovask.core.words import count, day, day_and_time, minutes_of, money, span
 from rovask.desk.door import Seen
@@ -105,10 +109,10 @@ class Page:
         """The photos the page was asked for, by id."""
         return {photo.id: photo for photo in self.aside.get("photo", ())}
 
-    @property
+    @cached_property
     def refit(self) -> Refit:
-        """The refit."""
-        return self.kept.refit
+        """The refit as its plan has it: with the work that makes missed waits good."""
+        return with_make_good(self.kept.refit, self.plan.made_good)
 
     @property
     def plan(self) -> Plan:
@@ -190,10 +194,15 @@ class Page:
             return Item("–", "no tasks yet", f"{self.root}/jobs")
         left_out = f", {len(verdict.left_out)} left out" if verdict.left_out else ""
         match verdict.outcome:
+            case _ if verdict.old:
+                return Item("Old plan", "none could be made of the last change", slip, "urgent")
             case Outcome.IMPOSSIBLE:
-                return Item("Can't be planned", count(len(verdict.collisions), "collision"), slip, "urgent")
+                return Item("Can't be planned", count(len(verdict.stopped), "must-job"), slip, "urgent")
+            case _ if self.dangers:
+                return Item("May not float", "while something dangerous is open", slip, "urgent")
             case Outcome.SHORT:
-                return Item(span(-verdict.spare_minutes), f"short{left_out}", slip, "urgent")
+                shut = "" if verdict.slot_open else ", the yard is shut at the slot"
+                return Item(span(-verdict.spare_minutes), f"short{shut}{left_out}", slip, "urgent")
             case Outcome.AFLOAT:
                 return Item("Afloat", "ashore work is done", slip, "good")
             case Outcome.HELD:
@@ -227,6 +236,20 @@ class Page:
     def sky(self) -> SkyWords:
         """Today's weather in words."""
         return weather_words(self.refit.weather, self.now, self.zone)
+
+    def worth(self, value: int) -> str:
+        """A plan's value, or the difference of two, as money."""
+        return money(worth(self.refit, value), whole=True)
+
+    @cached_property
+    def broken(self) -> list[BrokenWait]:
+        """Waits that what happened has broken."""
+        return broken_waits(self.refit, self.plan)
+
+    @cached_property
+    def launches(self) -> tuple[datetime | None, datetime | None]:
+        """The yard's last launch before the slot and its first one after."""
+        return nearest_launches(self.refit, self.refit.launch_at)
 
     @property
     def cure_at(self) -> float:

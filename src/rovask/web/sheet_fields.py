@@ -108,6 +108,7 @@ def _events(refit: Refit) -> list[tuple[str, str]]:
 
 STATE_WORDS = {
     "afloat_before": "afloat, before the haul",
+    "lifting": "being lifted and blocked",
     "ashore": "ashore",
     "slings": "in the slings, before the launch",
     "afloat_after": "afloat, after launch",
@@ -340,6 +341,11 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("rules", "What may not be given off when", How.RULES, help=_RULES_HELP, wide=True),
         Field("latitude", "Latitude", How.NUMBER, "° north", "for daylight and weather", optional=True),
         Field("longitude", "Longitude", How.NUMBER, "° east", optional=True),
+        Field(
+            "temperature", "Usual temperature", How.NUMBER, "°C", "for cures, where no forecast knows", optional=True
+        ),
+        Field("lift_hours", "Lifting and washing take", How.NUMBER, "h", "where no task says it"),
+        Field("block_hours", "Blocking takes", How.NUMBER, "h", "nothing begins under her before"),
         Field("slings_hours", "Held in the slings", How.NUMBER, "h at most, before launch"),
         Field("slings_night", "A night in the slings", How.MONEY),
         Field("lift_and_launch", "Lift, block and launch", How.MONEY),
@@ -353,6 +359,17 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("prepare_from", "Plan from", How.DATE, optional=True, help="for work afloat before the haul"),
         Field("budget", "Budget", How.MONEY),
         Field("outage_limits", "Never without", How.LIMITS, help="One line each: heads 48 h", wide=True),
+        *(
+            Field(f"price_{name}", label, How.MONEY, unit, "empty: the usual", optional=True)
+            for name, label, unit in (
+                ("service_day", "A day without a service is worth", "a day"),
+                ("night_ashore", "A night elsewhere", "a night"),
+                ("leave_should", "A should-job left out", ""),
+                ("leave_could", "A could-job left out", ""),
+                ("moved_task", "A task of the next three days moved", ""),
+                ("day_sooner", "Must-work done a day sooner", "a day"),
+            )
+        ),
         Field("ask_first", "Show me a better plan before it is adopted", How.TICK, wide=True),
     ),
 }

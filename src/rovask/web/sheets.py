@@ -55,7 +55,7 @@ def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: 
         value = item.get(field_.name)
         match field_.how:
             case How.MONEY:
-                out[field_.name] = typed.minor_text(value or 0, currency)
+                out[field_.name] = "" if value is None and field_.optional else typed.minor_text(value or 0, currency)
             case How.MOMENT:
                 out[field_.name] = moment_text(value, zone)
             case How.DATE:

@@ -12,11 +12,12 @@ import time
 
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Draft, Planned, plan_of, settled
+from rovask.core.plan.ready import searched
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import BetterSchedule, Status, Stop, improve
 from rovask.core.plan.verify.check import verify
 from rovask.desk.command import Actor
-from rovask.desk.commands.search import BeginSearch, KeepFound, NoteSearch
+from rovask.desk.commands.search import BeginSearch, KeepFound, KeepReady, NoteSearch
 from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.store.errors import StoreError
@@ -27,6 +28,7 @@ log = logging.getLogger("rovask.work")
 ROVASK = Actor(None)
 LOOK_EVERY = 0.4  # seconds between looks at what was found and whether to go on
 CONFLICT_SECONDS = 10.0
+READY_SHARE, MOST_READY_SECONDS = 0.2, 5.0  # of a search, for when she could be ready
 
 
 class _Search:
@@ -68,6 +70,7 @@ class _Search:
             return self.better
         self.draft = draft
         self._note(first_value=draft.plan.value, value=draft.plan.value)
+        self._ready()
         watcher = threading.Thread(target=self._watch, name="rovask-search-watch")
         watcher.start()
         try:
@@ -94,6 +97,19 @@ class _Search:
             state = SearchState.PROVEN
         self._end(state, told, found.bound)
         return self.better
+
+    def _ready(self) -> None:
+        """When she could be ready: proven, or looked for a little longer, before anything else is."""
+        draft, known = self.draft, self.draft.plan.ready
+        if known is None or known.proven:
+            return
+        seconds = min(self.seconds * READY_SHARE, MOST_READY_SECONDS)
+        found = searched(draft.problem, known, seconds, time.monotonic, self.settings.solver_workers, self.stop)
+        if found == known:
+            return
+        plan = draft.plan.model_copy(update={"ready": found})
+        self.draft = Draft(plan, draft.problem, draft.schedule)
+        self.desk.run(ROVASK, KeepReady(self._judged(plan, self.draft), self.revision), self.pk)
 
     def _tell(self, step: BetterSchedule) -> None:
         with self.lock:

@@ -14,16 +14,24 @@ from rovask.core.refit.weather import HOUR, cure_rate, temperature_at
 
 HALF_HOUR = timedelta(minutes=30)
 EPOCH = datetime(2000, 1, 1, tzinfo=UTC)
+LONG_AGO = datetime(1990, 1, 1, tzinfo=UTC)  # no forecast knows it
 MOST_DAYS = 400  # a cure that takes longer is told as ready then
 CLOSE = 1e-6
 
 
 class CureClock:
-    """C(t) of one yard and its weather, worked out where it is asked for."""
+    """C(t) of one yard and its weather, worked out where it is asked for.
+
+    Half-hours are counted since 2000 in UTC; what they are worth is summed up once, from the first that was asked for.
+    """
 
     def __init__(self, weather: Weather, zone: ZoneInfo, typed: float | None = None) -> None:
         self.weather, self.zone, self.typed = weather, zone, typed
-        self._rates: dict[int, float] = {}
+        self._base: int | None = None
+        self._sums = [0.0]
+        self._months: dict[int, float | None] = {}
+        self._by_hour = [cure_rate(warmth) / 2 for warmth in weather.temperature]
+        self._begins = 0 if weather.start is None else (weather.start - EPOCH) // HALF_HOUR
 
     @classmethod
     def of(cls, refit: Refit) -> CureClock:
@@ -35,22 +43,43 @@ class CureClock:
         return temperature_at(self.weather, moment, moment.astimezone(self.zone).month, self.typed)
 
     def rate(self, at: int) -> float:
-        """What half-hour ``at`` (since 2000 in UTC) adds, in hours at 20 °C."""
-        found = self._rates.get(at)
-        if found is None:
-            found = self._rates[at] = cure_rate(self.temperature(EPOCH + at * HALF_HOUR)) / 2
-        return found
+        """What a half-hour adds, in hours at 20 °C."""
+        hour = (at - self._begins) // 2
+        if 0 <= hour < len(self._by_hour):
+            return self._by_hour[hour]
+        day = at // 48
+        if day not in self._months:  # beyond the forecast it is the same all month
+            first, last = EPOCH + day * 48 * HALF_HOUR, EPOCH + (day * 48 + 47) * HALF_HOUR
+            months = {moment.astimezone(self.zone).month for moment in (first, last)}
+            self._months[day] = self._beyond(months.pop()) if len(months) == 1 else None
+        found = self._months[day]
+        return self._beyond((EPOCH + at * HALF_HOUR).astimezone(self.zone).month) if found is None else found
+
+    def _beyond(self, month: int) -> float:
+        """What a half-hour of a month adds where the forecast doesn't reach."""
+        return cure_rate(temperature_at(self.weather, LONG_AGO, month, self.typed)) / 2
+
+    def _sum(self, at: int) -> float:
+        """What all half-hours from the first asked for until ``at`` are worth."""
+        sums, base = self._sums, at if self._base is None else self._base
+        if at < base:
+            more = [0.0]
+            for one in range(at, base):
+                more.append(more[-1] + self.rate(one))
+            self._sums = sums = [sums[0] - more[-1] + value for value in more[:-1]] + sums
+            base = at
+        self._base = base
+        while at - base >= len(sums):
+            sums.append(sums[-1] + self.rate(base + len(sums) - 1))
+        return sums[at - base]
 
     def worth(self, first: datetime, then: datetime) -> float:
         """Hours at 20 °C that the time from ``first`` to ``then`` is worth; negative when ``then`` lies before."""
-        if then < first:
-            return -self.worth(then, first)
-        at, last = (first - EPOCH) // HALF_HOUR, (then - EPOCH) // HALF_HOUR
-        if at == last:
-            return self.rate(at) * ((then - first) / HALF_HOUR)
-        whole = sum(self.rate(one) for one in range(at + 1, last))
-        begin = self.rate(at) * ((EPOCH + (at + 1) * HALF_HOUR - first) / HALF_HOUR)
-        return begin + whole + self.rate(last) * ((then - EPOCH - last * HALF_HOUR) / HALF_HOUR)
+        return self._until(then) - self._until(first)
+
+    def _until(self, moment: datetime) -> float:
+        at, rest = divmod(moment - EPOCH, HALF_HOUR)
+        return self._sum(at) + (self.rate(at) * (rest / HALF_HOUR) if rest else 0.0)
 
     def ready(self, since: datetime, hours: float) -> datetime:
         """When a cure of ``hours`` at 20 °C that began at ``since`` is ready, to the half-hour it is reached in."""

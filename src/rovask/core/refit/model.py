@@ -86,6 +86,8 @@ class Header(Frozen):
 
     outage_limits: how long each service may be out in one go. ask_first: a better plan that was found is shown
     beside the old one and adopted by hand.
+    price_*: what the planner takes what isn't money for (books/prices.py): a day without a service, a night elsewhere, a
+    should- or could-job left out, a task of the coming days moved, must-work done a day sooner. None: the usual.
     """
 
     name: Line
@@ -98,6 +100,12 @@ class Header(Frozen):
         OutageLimit(service=Service.HEADS, hours=48),
     )
     ask_first: Annotated[bool, Field(strict=True)] = False
+    price_service_day: Minor | None = None
+    price_night_ashore: Minor | None = None
+    price_leave_should: Minor | None = None
+    price_leave_could: Minor | None = None
+    price_moved_task: Minor | None = None
+    price_day_sooner: Minor | None = None
 
 
 class Refit(Header):

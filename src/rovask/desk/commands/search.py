@@ -54,6 +54,28 @@ class NoteSearch(DirectCommand):
 
 
 @dataclass(frozen=True)
+class KeepReady(DirectCommand):
+    """More is known of when she could be ready: said of the present plan, which stays as it is."""
+
+    known: Planned
+    revision: int
+
+    def run(self, scene: Scene, pk: int) -> bool:
+        """Whether it was kept; not when the refit or its plan has changed meanwhile."""
+        try:
+            refits.lock(scene.session, pk)
+            kept = refits.load(scene.session, pk)
+        except NotFound:
+            return False
+        present = plans.kept_plan(scene.session, kept, self.known.plan.now)
+        same = present is not None and present.plan.assignments == self.known.plan.assignments
+        if kept.revision != self.revision or not same:
+            return False
+        plans.say_ready(scene.session, kept, self.known)
+        return True
+
+
+@dataclass(frozen=True)
 class KeepFound(DirectCommand):
     """Adopt a verified plan that is better than the present one, or propose it where the sailor wants to be asked.
 

@@ -115,6 +115,7 @@ def first_schedule(
     (not a proof that there is none). O(starts x nodes x crews x tries); ties are broken by the order of the refit.
     """
     arrays = problem.arrays
+    starts = max(starts, 2)
     keys = _priorities(problem, windows, starts, seed)
     keys[:, HAUL_NODE] = -1e8
     greeds = np.array([(1, 2, 0, 1)[run % 4] for run in range(starts)], dtype=np.int64)
@@ -123,13 +124,15 @@ def first_schedule(
     none = np.zeros(starts, dtype=np.int64)
     floors = np.zeros((starts, problem.size), dtype=np.int64)
     best: Schedule | None = None
-    for need in _needs(problem):
+    needs = _needs(problem)
+    for at, need in enumerate(needs):
         node = tables.node
         if need is not arrays.need:
             node = node.copy(order="F")
             node[:, NEED] = need
+        some = slice(at, None, len(needs))
         value, (stuck, start, end, resume, mode) = _best_of(
-            node, *tables[1:], keys, greeds, none, floors, windows.start, low_end, jobs
+            node, *tables[1:], keys[some], greeds[some], none[some], floors[some], windows.start, low_end, jobs
         )
         found = Schedule(start, end, resume, mode, int(stuck), int(value))
         if best is None or (found.stuck < 0 and (best.stuck >= 0 or found.value < best.value)):

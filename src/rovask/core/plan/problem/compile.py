@@ -17,6 +17,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
+from rovask.core.books.prices import VALUE_UNIT, call_out, prices_of
 from rovask.core.books.readiness import Ready, ready_times
 from rovask.core.plan.problem.arrays import (
     FIRST_TASK,
@@ -36,7 +37,7 @@ from rovask.core.plan.problem.impossible import impossible
 from rovask.core.plan.problem.sky import dry_run
 from rovask.core.plan.problem.structure import Structure, must_jobs, structure_of
 from rovask.core.plan.problem.ties import Tie, ties_of
-from rovask.core.plan.problem.value import CALL_OUT_DAY, REFIT_WEIGHTS, with_weights
+from rovask.core.plan.problem.value import weights_of, with_weights
 from rovask.core.plan.problem.windows import hanging_on_launch
 from rovask.core.plan.result import Collision, Plan
 from rovask.core.refit.choices import LinkKind, State
@@ -211,7 +212,7 @@ class _Compiler:
             arc_idx=made.arc_idx,
             sky_run=numbers.sky_run,
             outages=made.outages,
-            weights=with_weights(REFIT_WEIGHTS, still=still),
+            weights=with_weights(weights_of(prices_of(refit)), still=still),
             now=self.now_slot,
             launch_at=self.launch,
         )
@@ -345,7 +346,7 @@ class _Compiler:
             if day is not None:
                 worked[self.people[who], day] = 1
         rested = [self.hours.longest_run(person) for person in refit.people]
-        paid = [CALL_OUT_DAY if person.rate else 0 for person in refit.people]
+        paid = [call_out(person) * VALUE_UNIT for person in refit.people]
         return {
             "longest_run": np.array(rested or [0], dtype=np.int64),
             "worked": worked,

@@ -7,12 +7,12 @@ calls or which constants it took from elsewhere. So what is kept lies in a folde
 from __future__ import annotations
 
 import hashlib
-import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from numba import config, njit
+from numba import config as numba_config
+from numba import njit
 
 _CACHED: dict[str, Any] = {"cache": True, "nogil": True}
 # numba counts the references to every array it hands on; a function that makes no array need not take part, and
@@ -27,8 +27,9 @@ def _text_of_the_planner() -> str:
     return found.hexdigest()[:16]
 
 
-if config.CACHE_DIR:
-    config.CACHE_DIR = os.path.join(config.CACHE_DIR, _text_of_the_planner())
+_settings: Any = numba_config
+if _settings.CACHE_DIR:
+    _settings.CACHE_DIR = str(Path(_settings.CACHE_DIR) / _text_of_the_planner())
 
 
 def compiled(function: Callable[..., Any]) -> Any:

@@ -15,16 +15,16 @@ from typing import Any
 
 import numpy as np
 
+from rovask.core.books.prices import prices_of
 from rovask.core.plan.problem.arrays import FIRST_TASK, FS, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Ints, by_node
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.problem.rivals import rivalries
 from rovask.core.plan.problem.ties import Tie
-from rovask.core.refit.choices import LinkKind, Need, Role, State
+from rovask.core.refit.choices import LinkKind, Need, Role, Service, State
 from rovask.core.refit.jobs import HAUL, LAUNCH
 from rovask.core.refit.model import Job, Refit, Task
 
 _NEED = {Need.MUST: 0, Need.SHOULD: 1, Need.COULD: 2}
-_VALUE = {Need.MUST: 0, Need.SHOULD: 30, Need.COULD: 10}
 _KIND = {LinkKind.FS: 0, LinkKind.SS: 1, LinkKind.FF: 2, LinkKind.SF: 3}
 DEAR = 4  # slots later that a task would rather be, than have paid people for what others can do
 
@@ -210,8 +210,14 @@ class _Builder:
 
     def _outages(self) -> Ints:
         """What takes a service out, and what gives it back."""
+        prices = prices_of(self.refit)
+        day = {Service.BERTH: prices.night_ashore}
         rows = [
-            (self.node[task.id], self.node[task.until or task.id], len(task.takes_out))
+            (
+                self.node[task.id],
+                self.node[task.until or task.id],
+                sum(day.get(service, prices.service_day) for service in task.takes_out),
+            )
             for task in self.refit.tasks.values()
             if task.takes_out and not task.done_at and task.id in self.node and (task.until or task.id) in self.node
         ]
@@ -275,5 +281,9 @@ class _Builder:
 
 
 def _values(refit: Refit) -> Ints:
-    """What leaving each job out costs: its need, and a little for each task in it."""
-    return np.array([_VALUE[job.need] + len(job.tasks) for job in refit.jobs] or [0], dtype=np.int64)
+    """What leaving each job out costs, in minor units: its need, and a little for each task in it."""
+    prices = prices_of(refit)
+    by_need = {Need.MUST: 0, Need.SHOULD: prices.leave_should, Need.COULD: prices.leave_could}
+    return np.array(
+        [by_need[job.need] + prices.task_left * len(job.tasks) for job in refit.jobs] or [0], dtype=np.int64
+    )

@@ -1,15 +1,16 @@
 """What a schedule costs: the one number the first plan, the solver and the benches all make small.
 
-In the order of their weight: must-work past the launch slot; optional jobs left out; days on which paid people come;
-services of life aboard that are out; near tasks moved from where the plan before had them; when the last must-work
-and every task ends (compactness). Weights are far enough apart that an earlier one is not traded for a later one in
-refits of the usual size; they are ours, a judgement and not a law.
+It is money (books/prices.py), in VALUE_UNIT parts of a minor unit of the refit's currency: the days on which paid people
+come at their call-out price; services of life aboard that are out, jobs left out, near tasks moved from where the plan
+before had them, and must-work that ends later, each at the price the sailor gives it. Must-work past the launch slot
+outweighs all of that.
 """
 
 from __future__ import annotations
 
 import numpy as np
 
+from rovask.core.books.prices import VALUE_UNIT, Prices
 from rovask.core.plan.problem.arrays import (
     ANCHOR,
     ANCHOR_MODE,
@@ -32,10 +33,9 @@ from rovask.core.plan.problem.arrays import (
 from rovask.core.plan.problem.compiled import compiled
 
 LATE, LEFT_OUT, OUTAGE, MOVED, END, LAST = range(6)
-REFIT_WEIGHTS = np.array([50_000, 400, 2, 60, 0, 12], dtype=np.int64)
 MAKESPAN_WEIGHTS = np.array([1, 0, 0, 0, 0, 0], dtype=np.int64)
-CALL_OUT_DAY = 200
-DROPPED = 10**10  # must-work that finds no room: dearer than any lateness
+LATE_DAYS, LATE_JOBS = 200, 20  # half an hour of must-work late weighs as much as so many days, and jobs left out
+DROPPED = 10**15  # must-work that finds no room: dearer than any lateness
 NEAR_SLOTS = 3 * 48
 STILL_SLOTS = 1  # a start that shifts by half an hour is not a move
 UNPLACED = -1
@@ -107,6 +107,15 @@ def cost(  # type: ignore[no-untyped-def]
     if weights[5] > 0:
         out += paid_days(node_, mode_, rank, person, day_of, day_slot, start, end, resume, mode)
     return out
+
+
+def weights_of(prices: Prices) -> Ints:
+    """The weights of the objective. late, left_out (the value of a job is money already), outage a half-hour (the value
+    of an outage is a day's price), moved, end, last a half-hour.
+    """
+    days = prices.day_sooner + prices.service_day + prices.night_ashore
+    late = VALUE_UNIT * max(LATE_DAYS * days + LATE_JOBS * (prices.leave_should + prices.leave_could), 1)
+    return np.array([late, VALUE_UNIT, 1, prices.moved_task * VALUE_UNIT, 0, max(prices.day_sooner, 1)])
 
 
 def value_of(arrays: Arrays, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:

@@ -83,6 +83,8 @@ class Between:
 
     def implied(self) -> Iterator[Breach]:
         """Containment is up before what it contains; ashore work ends before she hangs in the slings."""
+        lifting = [(one.id, other.end) for one, other, _ in self.open if one.state is State.LIFTING]
+        dry = [(one.id, other.end) for one, other, _ in self.open if one.state in (State.ASHORE, State.LIFTING)]
         for task, item, _ in self.open:
             for first, then in ((task.contained_by, task.id), (task.id, task.until)):
                 before, after = self.at.get(first or ""), self.at.get(then or "")
@@ -92,14 +94,13 @@ class Between:
                     elif after.start < before.end:
                         yield Breach(Rule.TIE, then, f"starts before {first!r} is done")
             if task.state is State.ASHORE and not task.begun_at:
-                up = [one for one, other, _ in self.open if one.state is State.LIFTING and other.end > item.start]
+                up = [key for key, end in lifting if end > item.start]
                 if up:
-                    yield Breach(Rule.STATE, task.id, f"starts under her before {up[0].id!r} is done")
+                    yield Breach(Rule.STATE, task.id, f"starts under her before {up[0]!r} is done")
             if task.state is State.SLINGS and not task.begun_at:
-                dry = (State.ASHORE, State.LIFTING)
-                ashore = [one for one, other, _ in self.open if one.state in dry and other.end > item.start]
+                ashore = [key for key, end in dry if end > item.start]
                 if ashore:
-                    yield Breach(Rule.SLINGS, task.id, f"has her in the slings while {ashore[0].id!r} needs her ashore")
+                    yield Breach(Rule.SLINGS, task.id, f"has her in the slings while {ashore[0]!r} needs her ashore")
 
     def outages(self) -> Iterator[Breach]:
         """No service is out longer in one go than it may be."""

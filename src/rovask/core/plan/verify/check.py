@@ -34,6 +34,7 @@ class _Check:
     def __init__(self, refit: Refit, plan: Plan) -> None:
         self.refit, self.plan = refit, plan
         self.clock = Clock(refit)
+        self.stands = ashore_from(refit)
         self.at: dict[str, Assignment] = plan.by_task()
         self.between = Between(refit, plan, self.clock)
 
@@ -124,7 +125,7 @@ class _Check:
             yield Breach(Rule.PIN, task.id, "is pinned to another time")
         if task.state is State.LIFTING and item.start < self.refit.haul_at:
             yield Breach(Rule.STATE, task.id, "is the lifting and starts before the haul-out")
-        if task.state in (State.ASHORE, State.SLINGS) and item.start < ashore_from(self.refit):
+        if task.state in (State.ASHORE, State.SLINGS) and item.start < self.stands:
             yield Breach(Rule.STATE, task.id, "is ashore work and starts before she stands")
         if task.state is State.AFLOAT_BEFORE and self.plan.now >= self.refit.haul_at:
             yield Breach(Rule.STATE, task.id, "is work before the haul-out, which is past")

@@ -1,0 +1,53 @@
+"""Lifting as a state of its own, the yard's hours for it, a temperature for cures, and prices for what isn't money.
+
+Revision 0006, after 0005. New columns have defaults or may be empty. The lift and the blocking of haul-out jobs made
+from the recipe get the state they are now told by; everything else ashore waits for them. Going back makes them ashore
+work again.
+"""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0006"
+down_revision = "0005"
+branch_labels = None
+depends_on = None
+
+BEFORE = ("afloat_before", "ashore", "slings", "afloat_after", "either")
+AFTER = ("afloat_before", "lifting", "ashore", "slings", "afloat_after", "either")
+PRICES = ("service_day", "night_ashore", "leave_should", "leave_could", "moved_task", "day_sooner")
+
+
+def _states(values: tuple[str, ...]) -> None:
+    """The states again; a value added to a type can't be used in the transaction that adds it, a new type can."""
+    op.execute("alter type state rename to state_before")
+    sa.Enum(*values, name="state").create(op.get_bind())
+    for table in ("task", "parked"):
+        op.execute(f"alter table {table} alter column state type state using state::text::state")
+    op.execute("drop type state_before")
+
+
+def upgrade() -> None:
+    """Expand, then say which tasks are the lifting itself."""
+    _states(AFTER)
+    op.add_column("yard", sa.Column("temperature", sa.Float()))
+    op.add_column("yard", sa.Column("lift_hours", sa.Float(), nullable=False, server_default="1"))
+    op.add_column("yard", sa.Column("block_hours", sa.Float(), nullable=False, server_default="1.5"))
+    for name in PRICES:
+        op.add_column("refit", sa.Column(f"price_{name}", sa.BigInteger()))
+    op.execute(
+        "update task set state = 'lifting' from job where job.refit_id = task.refit_id and job.id = task.job"
+        " and job.recipe = 'haul' and task.skill = 'lifting' and task.state = 'ashore'"
+    )
+
+
+def downgrade() -> None:
+    """Back to ashore work."""
+    for table in ("task", "parked"):
+        op.execute(f"update {table} set state = 'ashore' where state = 'lifting'")
+    _states(BEFORE)
+    for name in PRICES:
+        op.drop_column("refit", f"price_{name}")
+    op.drop_column("yard", "block_hours")
+    op.drop_column("yard", "lift_hours")
+    op.drop_column("yard", "temperature")
