@@ -83,7 +83,10 @@ def test_the_verifier_shares_no_code_with_the_planner() -> None:
     # facts of the trade (what a dew point is) are shared; how a plan is made is not
     assert used == {
         "rovask.core.refit.choices",
+        "rovask.core.refit.curing",
+        "rovask.core.refit.make_good",
         "rovask.core.refit.model",
+        "rovask.core.refit.slot",
         "rovask.core.plan.result",
         "rovask.core.refit.weather",
     }

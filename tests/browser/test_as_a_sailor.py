@@ -178,7 +178,7 @@ def test_sign_in_with_a_password_after_the_link(mira: Page, address: str) -> Non
 SCREENS = [
     "/", "/new", "/access", "boat?place=engine", "recipes", "recipes/bottom-coating", "recipes/several?pick=gas&pick=chain",
     "look", "found", "findings", "finding/f4", "finding/f1/decide", "off", "parked", "bench", "bench/taper",
-    "bench/galvanic", "morning", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "stores", "yard", "log",
+    "bench/galvanic", "morning", "aboard", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "stores", "yard", "log",
     "task/bottom-9/edit", "link/new", "people", "mine", "currency?currency=JPY&rate=160",
 ]  # fmt: skip
 WIDE, PHONE, TALL = 1280, 390, 844

@@ -82,7 +82,8 @@ def test_what_a_real_unknown_costs_is_in_the_forecast_and_its_part_is_waited_for
     one = seen(unknowns=[row])
     real = real_work(one, "u", "x", "y")
     plans = [plan_and_judge(refit_, HAUL).plan for refit_ in (one, real)]
-    assert forecast(real, plans[1]).total - forecast(one, plans[0]).total == Money(85000, "EUR")
+    assert forecast(real, plans[1]).total - forecast(one, plans[0]).total == Money(85000 - 25500, "EUR")
+    assert forecast(one, plans[0]).expected == Money(25500, "EUR")  # three in ten
     assert plans[1].by_task()["x"].start >= HAUL + timedelta(days=4)
     by_recipe = real_finding(one, "u", "f", HAUL)  # a recipe brings the work, so nothing is counted here
     assert by_recipe.findings[0].title == "Worn shaft"

@@ -50,7 +50,7 @@ MATRIX: dict[str, str | Right] = {
         (
             "GET /r/{pk}/" + screen
             for screen in (
-                "morning", "standing", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
+                "morning", "standing", "aboard", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
                 "jobs/{key}", "stores", "recipes", "recipes/several", "recipes/{key}", "recipes/{key}.toml", "bench",
                 "bench/{key}", "look", "found", "finding/{key}", "findings", "finding/{key}/decide",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "bundle",
@@ -63,7 +63,7 @@ MATRIX: dict[str, str | Right] = {
             "POST /r/{pk}/" + act
             for act in (
                 "task/{key}/begin", "task/{key}/done", "task/{key}/unit", "task/{key}/reopen", "task/{key}/hours",
-                "task/{key}/pin", "task/{key}/nudge", "task/{key}/drop", "task/{key}/unpin", "task/{key}/split",
+                "task/{key}/times", "task/{key}/pin", "task/{key}/nudge", "task/{key}/drop", "task/{key}/unpin", "task/{key}/split",
                 "{kind}/{key}/move", "{kind}/save", "{kind}/{key}/remove", "part/{key}/now", "weather/fetch",
                 "weather/file", "weather/now", "look/{key}", "look/{key}/again", "found", "finding/{key}/settle",
                 "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",

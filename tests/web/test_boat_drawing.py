@@ -38,7 +38,7 @@ def boxed(path: str) -> tuple[float, float, float, float]:
 @pytest.mark.parametrize("name", BOATS)
 def test_a_boat_is_drawn_to_the_scale_of_her_own_figures(name: str) -> None:
     one = refit_with(name)
-    boat, drawing = one.boat, draw(one, standings(one, HAUL, 20), WIDTH)
+    boat, drawing = one.boat, draw(one, standings(one, HAUL), WIDTH)
     shapes = {shape.place: boxed(shape.path) for shape in drawing.shapes if "a" not in shape.path}
     left, top, right, _ = shapes["topsides"]
     assert (right - left) / drawing.scale == pytest.approx(boat.length_m, abs=0.02)
@@ -54,7 +54,7 @@ def test_a_boat_is_drawn_to_the_scale_of_her_own_figures(name: str) -> None:
 @pytest.mark.parametrize("name", BOATS)
 def test_every_place_can_be_chosen_on_the_drawing_or_beside_it(name: str) -> None:
     one = refit_with(name)
-    drawing = draw(one, standings(one, HAUL, 20), WIDTH)
+    drawing = draw(one, standings(one, HAUL), WIDTH)
     assert {shape.place for shape in (*drawing.shapes, *drawing.elsewhere)} == {place.id for place in one.places}
     beside = {one.place_by_id[shape.place].spot for shape in drawing.elsewhere}
     doubles = {place.spot for place in one.places if place.id.endswith("-2")}
@@ -69,7 +69,7 @@ def test_what_makes_each_boat_hers_is_there() -> None:
     assert "skeg" in lines["cutter"].profile
     assert "skeg" not in lines["ketch"].profile
     assert max(x for x, _ in lines["sloop"].profile["rudder"]) > BOATS["sloop"]["length_m"]
-    whole = draw(refit_with("cutter"), standings(refit_with("cutter"), HAUL, 20), WIDTH, whole=True)
+    whole = draw(refit_with("cutter"), standings(refit_with("cutter"), HAUL), WIDTH, whole=True)
     tall = (whole.waterline - min(boxed(spar)[1] for spar in whole.spars)) / whole.scale
     assert tall == pytest.approx(BOATS["cutter"]["mast_height_m"], abs=0.05)
 
@@ -84,7 +84,7 @@ def test_a_place_says_how_it_stands() -> None:
     )
 
     def stand(refit_, hours: float = 6.0) -> Standing:  # type: ignore[no-untyped-def]
-        return standings(refit_, HAUL + timedelta(hours=hours), 20)["bottom"].standing
+        return standings(refit_, HAUL + timedelta(hours=hours))["bottom"].standing
 
     assert stand(one) is Standing.WAITING
     begun = update_task(one, "a", begun_at=HAUL, crew=("ann",))
@@ -96,7 +96,7 @@ def test_a_place_says_how_it_stands() -> None:
     assert stand(off, 17) is Standing.OPEN
     both = update_task(off, "b", begun_at=HAUL + timedelta(hours=17), crew=("ann",), done_at=HAUL + timedelta(hours=20))
     assert stand(both, 21) is Standing.DONE
-    assert standings(both, HAUL, 20)["rudder"].standing is Standing.NOTHING
+    assert standings(both, HAUL)["rudder"].standing is Standing.NOTHING
 
 
 def test_findings_are_pinned_where_they_were_found_the_worst_first() -> None:
@@ -107,7 +107,7 @@ def test_findings_are_pinned_where_they_were_found_the_worst_first() -> None:
         ("c", "keel", "bad", True),
     ):
         one = put(one, Finding(id=key, title=key, place=place, severity=severity, at=HAUL, settled=settled))
-    pins = draw(one, standings(one, HAUL, 20), WIDTH).pins
+    pins = draw(one, standings(one, HAUL), WIDTH).pins
     assert [(pin.number, pin.finding) for pin in pins] == [(1, "b"), (2, "a")]
 
 

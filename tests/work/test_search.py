@@ -7,8 +7,8 @@ import time
 
 import pytest
 
+from rovask.core.books.prices import VALUE_UNIT, prices_of
 from rovask.core.generate import generated_refit
-from rovask.core.plan.problem.value import MOVED, REFIT_WEIGHTS
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit import edits
 from rovask.core.refit.model import Refit
@@ -71,7 +71,7 @@ def test_a_better_plan_is_kept_and_the_one_before_can_be_put_back(settings: Sett
     assert found.value is not None
     moves = found.value - after.plan.value  # near tasks that moved are counted by the search, not by the plan
     assert moves >= 0
-    assert moves % int(REFIT_WEIGHTS[MOVED]) == 0
+    assert moves % (prices_of(kept.refit).moved_task * VALUE_UNIT) == 0
     assert found.first_value == before.plan.value
     assert found.gap is None or 0 <= found.gap < 1
     run(settings, small_pk, PutPlanBack())

@@ -25,6 +25,7 @@ from rovask.web.assets import STATIC
 from rovask.web.events import Bell
 from rovask.web.rendering import render
 from rovask.web.routes import (
+    aboard,
     aside,
     bench,
     boat,
@@ -74,6 +75,7 @@ def create_app(settings: Settings) -> FastAPI:
         members,
         yard,
         morning,
+        aboard,
         slip,
         plan,
         weather,

@@ -198,11 +198,11 @@ class Page:
                 return Item("Old plan", "none could be made of the last change", slip, "urgent")
             case Outcome.IMPOSSIBLE:
                 return Item("Can't be planned", count(len(verdict.stopped), "must-job"), slip, "urgent")
-            case _ if self.dangers:
-                return Item("May not float", "while something dangerous is open", slip, "urgent")
             case Outcome.SHORT:
                 shut = "" if verdict.slot_open else ", the yard is shut at the slot"
                 return Item(span(-verdict.spare_minutes), f"short{shut}{left_out}", slip, "urgent")
+            case Outcome.HELD if self.dangers:
+                return Item(span(verdict.spare_minutes), f"spare{left_out}, but she may not float", slip, "urgent")
             case Outcome.AFLOAT:
                 return Item("Afloat", "ashore work is done", slip, "good")
             case Outcome.HELD:

@@ -14,6 +14,7 @@ from rovask import __version__
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.words import count, day, day_and_time, minutes_of, money, span
 from rovask.web.assets import asset
+from rovask.web.spelling import moment_text
 
 LIGHTS = ("day", "glare", "red")
 LIGHT_COOKIE = "rovask_light"
@@ -41,6 +42,7 @@ templates.env.globals |= {"asset": asset, "version": __version__, "lights": LIGH
 templates.env.filters |= {
     "moment": day_and_time,
     "day": day,
+    "typed_moment": moment_text,
     "money": money,
     "span": span,
     "minutes": minutes_of,

@@ -15,6 +15,7 @@ from rovask.core.refit.model import Refit
 from rovask.core.refit.register import Kind
 from rovask.web.sheet_fields import FIELDS, Field, How
 from rovask.web.spelling import (
+    day_text,
     limits_text,
     moment_text,
     ranges_text,
@@ -59,7 +60,7 @@ def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: 
             case How.MOMENT:
                 out[field_.name] = moment_text(value, zone)
             case How.DATE:
-                out[field_.name] = value.isoformat() if value else ""
+                out[field_.name] = day_text(value)
             case How.WORDS:
                 out[field_.name] = ", ".join(value or ())
             case How.SHIFTS:
@@ -158,10 +159,10 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency
         return read_limits(text)
     if field_.how is How.WORDS:
         return [word.strip().lower() for word in text.split(",") if word.strip()]
-    if field_.how is How.MONEY:
-        return typed.minor(text, currency) if text else 0
     if field_.optional and not text:
         return None
+    if field_.how is How.MONEY:
+        return typed.minor(text, currency) if text else 0
     if field_.how is How.NUMBER:
         return typed.share(text) if field_.name == "chance" else typed.number(text)
     if field_.how is How.MOMENT:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -145,4 +145,9 @@ def read_limits(text: str) -> list[dict[str, Any]]:
 
 def moment_text(moment: datetime | None, zone: ZoneInfo) -> str:
     """A moment as a date-and-time field wants it, on the yard's clock."""
-    return f"{moment.astimezone(zone):%Y-%m-%dT%H:%M}" if moment else ""
+    return f"{moment.astimezone(zone):%d.%m.%Y %H:%M}" if moment else ""
+
+
+def day_text(day: date | None) -> str:
+    """A day as a date field wants it, day first."""
+    return f"{day:%d.%m.%Y}" if day else ""

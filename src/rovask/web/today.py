@@ -7,6 +7,7 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from rovask.core.books.order_by import PartNeed
+from rovask.core.plan.explain.services import Outage, outages
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.choices import PartStatus, Role
 from rovask.core.refit.model import Job, Part, Person, Refit, Task
@@ -40,16 +41,6 @@ class Day:
 
 
 @dataclass(frozen=True, slots=True)
-class Out:
-    """A service of life aboard that nobody has for a while."""
-
-    service: str
-    begins: datetime
-    ends: datetime
-    task: Task
-
-
-@dataclass(frozen=True, slots=True)
 class SkyHour:
     """An hour of today's forecast: local clock, air in °C, whether it rains."""
 
@@ -70,7 +61,7 @@ class Morning:
     to_try: tuple[PartNeed, ...]
     calls: tuple[str, ...]
     appointments: tuple[tuple[datetime, str, tuple[str, ...]], ...]
-    out: tuple[Out, ...] = ()
+    out: tuple[Outage, ...] = ()
     hours: tuple[SkyHour, ...] = ()
 
     @property
@@ -113,15 +104,9 @@ def morning_of(refit: Refit, plan: Plan, needs: list[PartNeed], day: date) -> Mo
     )
 
 
-def _out(refit: Refit, plan: Plan, start: datetime, end: datetime) -> tuple[Out, ...]:
+def _out(refit: Refit, plan: Plan, start: datetime, end: datetime) -> tuple[Outage, ...]:
     """Services that are out at some time of the day, and for how long in all."""
-    at = plan.by_task()
-    rows = []
-    for task in refit.tasks.values():
-        begins, ends = at.get(task.id), at.get(task.until or task.id)
-        if task.takes_out and begins and ends and begins.start < end and ends.end > start:
-            rows += [Out(service.value, begins.start, ends.end, task) for service in task.takes_out]
-    return tuple(sorted(rows, key=lambda out: (out.begins, out.service)))
+    return tuple(one for one in outages(refit, plan) if one.begins < end and (one.ends is None or one.ends > start))
 
 
 def _sky(weather: Weather, day: date, zone: ZoneInfo) -> tuple[SkyHour, ...]:

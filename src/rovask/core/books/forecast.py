@@ -1,17 +1,22 @@
-"""What the refit costs as planned: yard, parts, paid hands, in the refit's currency."""
+"""What the refit costs as planned: yard, parts, paid hands, what nobody has found yet, in the refit's currency."""
 
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
-from datetime import date, timedelta
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from datetime import date
+
+import numpy as np
 
 from rovask.core.books.money import Money, total
-from rovask.core.plan.problem.calendar import SLOT
+from rovask.core.plan.problem.compile import grid_of
+from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Plan
-from rovask.core.refit.choices import State
+from rovask.core.refit.choices import Need, PartStatus, Role, State, UnknownState
 from rovask.core.refit.make_good import with_make_good
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Part, Refit, Unknown
+from rovask.core.words import count
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,10 +30,16 @@ class CostLine:
 
 @dataclass(frozen=True, slots=True)
 class Forecast:
-    """The forecast at completion. It leaves out what nobody has found yet."""
+    """The forecast at completion.
+
+    expected: what is not found yet is worth, chance by cost; it is one of the lines. notes: what is counted as nothing
+    and why.
+    """
 
     lines: tuple[CostLine, ...]
     budget: Money
+    expected: Money
+    notes: tuple[str, ...] = ()
 
     @property
     def total(self) -> Money:
@@ -36,16 +47,32 @@ class Forecast:
         return total((line.amount for line in self.lines), self.budget.currency)
 
     @property
+    def known(self) -> Money:
+        """Without what is not found yet."""
+        return self.total - self.expected
+
+    @property
     def left(self) -> Money:
         """Budget less forecast; negative when it is overspent."""
         return self.budget - self.total
 
 
-def forecast(refit: Refit, plan: Plan) -> Forecast:
-    """Lift and lay-days to the planned launch, all parts, and every paid person's hours.
+@dataclass
+class PaidHours:
+    """Hours per local day of everybody who has a rate: logged, done without a word of hours, and still planned."""
 
-    Lay-days count each local day from haul to launch, both included, less the free ones. A paid person is
-    charged, for each day with work, the hours logged or still planned, but at least the call-out minimum.
+    by_person: dict[str, dict[date, float]] = field(default_factory=lambda: defaultdict(lambda: defaultdict(float)))
+
+    def add(self, who: str, day: date, hours: float) -> None:
+        """So many more."""
+        self.by_person[who][day] += hours
+
+
+def forecast(refit: Refit, plan: Plan) -> Forecast:
+    """Lift and lay-days to the planned launch, parts, every paid person's hours, and what is expected to be found.
+
+    Lay-days count each local day from haul to launch, both included, less the free ones. A paid person is charged, for
+    each day with work, the hours of it, but at least the call-out minimum. Of jobs left out only what is bound counts.
     """
     refit = with_make_good(refit, plan.made_good)
     zone = refit.yard.zone
@@ -64,16 +91,52 @@ def forecast(refit: Refit, plan: Plan) -> Forecast:
     nights = _nights_in_slings(refit, plan)
     if nights and refit.yard.slings_night:
         lines.append(CostLine("Nights in the slings", f"{nights}", money(nights * refit.yard.slings_night)))
-    if refit.parts:
-        lines.append(CostLine("Parts", f"{len(refit.parts)} lines", money(sum(part.price for part in refit.parts))))
-    for who, by_day in _paid_hours(refit, plan).items():
+    parts = list(parts_that_count(refit, plan))
+    if parts:
+        without = len(refit.parts) - len(parts)
+        how = count(len(parts), "line") + (f", {without} of jobs left out not counted" if without else "")
+        lines.append(CostLine("Parts", how, money(sum(part.price for part in parts))))
+    for who, by_day in paid_hours(refit, plan).items():
         person = refit.persons[who]
         hours = sum(max(worked, person.call_out_hours) for worked in by_day.values())
-        how = f"{hours:g} h on {len(by_day)} days"
+        how = f"{hours:g} h on {count(len(by_day), 'day')}"
         if person.call_out_hours:
             how += f", at least {person.call_out_hours:g} h a day"
         lines.append(CostLine(person.name, how, money(person.rate).times(hours)))
-    return Forecast(tuple(lines), money(refit.budget))
+    open_ = [one for one in refit.unknowns if one.state is UnknownState.OPEN]
+    expected = money(sum(_expected(one) for one in open_))
+    if expected:
+        lines.append(CostLine("Not found yet", f"{count(len(open_), 'unknown')}, chance by cost", expected))
+    return Forecast(tuple(lines), money(refit.budget), expected, tuple(_free(refit, plan)))
+
+
+def _expected(unknown: Unknown) -> int:
+    """What an unknown is expected to cost, in minor units: its money by its chance; own hands are free."""
+    return round(unknown.chance * unknown.money)
+
+
+def _free(refit: Refit, plan: Plan) -> Iterator[str]:
+    """Trades and yard crew who work in the plan and have no rate: counted as nothing until one is typed."""
+    busy = {who for item in plan.assignments if not refit.tasks[item.task].done_at for who in item.people}
+    for person in refit.people:
+        if person.id in busy and not person.rate and person.role in (Role.TRADE, Role.YARD):
+            yield f"{person.name} has no rate yet and is counted as nothing."
+
+
+def parts_that_count(refit: Refit, plan: Plan) -> Iterator[Part]:
+    """Parts that cost something: bound or bought ones, those of work that is not left out, and those no task names."""
+    left_out = set(plan.left_out)
+    for key in plan.unplanned:  # a job that may be left out and can't be planned is as good as left out
+        job = refit.job_of.get(key)
+        if job is not None and job.need is not Need.MUST and not any(task.begun_at for task in job.tasks):
+            left_out.add(job.id)
+    used: dict[str, set[str]] = defaultdict(set)
+    for key, task in refit.tasks.items():
+        for part in task.parts:
+            used[part].add(refit.job_of[key].id)
+    for row in refit.parts:
+        if row.status is not PartStatus.NEEDED or not used[row.id] or used[row.id] - left_out:
+            yield row
 
 
 def _nights_in_slings(refit: Refit, plan: Plan) -> int:
@@ -85,39 +148,39 @@ def _nights_in_slings(refit: Refit, plan: Plan) -> int:
     return max((plan.launch.astimezone(zone).date() - min(lifted).astimezone(zone).date()).days, 0)
 
 
-def _paid_hours(refit: Refit, plan: Plan) -> dict[str, dict[date, float]]:
-    """Hours per day of everybody who has a rate, logged and still planned."""
-    zone = refit.yard.zone
-    out: dict[str, dict[date, float]] = defaultdict(lambda: defaultdict(float))
+def paid_hours(refit: Refit, plan: Plan) -> dict[str, dict[date, float]]:
+    """Hours per local day of everybody who has a rate. The one count of paid days and hours there is.
+
+    Logged hours as logged; a task that is done counts its estimate, on the day it was done, for each of its crew who
+    logged nothing on it; what is planned counts in the calendars the planner uses: absences, appointments and the
+    yard's hours are not paid.
+    """
+    paid = {person.id for person in refit.people if person.rate}
+    if not paid:
+        return {}
+    zone, out = refit.yard.zone, PaidHours()
+    logged = {(entry.task, entry.person) for entry in refit.hours_log}
     for entry in refit.hours_log:
-        if refit.persons[entry.person].rate:
-            out[entry.person][entry.at.astimezone(zone).date()] += entry.hours
+        if entry.person in paid:
+            out.add(entry.person, entry.at.astimezone(zone).date(), entry.hours)
+    for task in refit.tasks.values():
+        if task.done_at:
+            for who in task.crew:
+                if who in paid and (task.id, who) not in logged:
+                    out.add(who, task.done_at.astimezone(zone).date(), task.work.likely * task.units)
+    grid = grid_of(refit, plan.now)
+    hours, days, starts = None, grid.days(), grid.day_starts()
     for item in plan.assignments:
         task = refit.tasks[item.task]
-        if task.done_at:
+        mine = [who for who in item.people if who in paid]
+        if task.done_at or not mine:
             continue
-        for who in item.people:
-            if not refit.persons[who].rate:
-                continue
-            for day, hours in work_by_day(refit, item.people, item.resume or item.start, item.end).items():
-                out[who][day] += hours
-    return {person.id: dict(out[person.id]) for person in refit.people if person.id in out}
-
-
-def work_by_day(refit: Refit, people: tuple[str, ...], start, end) -> dict[date, float]:  # type: ignore[no-untyped-def]
-    """Hours between ``start`` and ``end`` that lie inside everybody's shifts, by local day."""
-    zone = refit.yard.zone
-    out: dict[date, float] = defaultdict(float)
-    moment = start
-    while moment < end:
-        local = moment.astimezone(zone)
-        if all(
-            any(
-                local.weekday() in {day.number for day in shift.days} and shift.start <= local.time() < shift.end
-                for shift in refit.persons[who].hours
-            )
-            for who in people
-        ):
-            out[local.date()] += SLOT / timedelta(hours=1)
-        moment += SLOT
-    return dict(out)
+        hours = hours or Hours.of(refit, grid)
+        (mask,) = hours.of_crews([item.people], task)
+        low, high = max(grid.ceil(item.resume or item.start), 0), max(grid.ceil(item.end), 0)
+        worked = np.flatnonzero(mask[low:high]) + low
+        where, halves = np.unique(np.searchsorted(starts, worked, side="right") - 1, return_counts=True)
+        for day, half in zip(where.tolist(), halves.tolist(), strict=True):
+            for who in mine:
+                out.add(who, days[day], half / 2)
+    return {person.id: dict(out.by_person[person.id]) for person in refit.people if person.id in out.by_person}

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from rovask.core.books.readiness import FIT_CHECK
+from rovask.core.plan.explain.verdict import must_that_cannot
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import PartStatus
 from rovask.core.refit.make_good import with_make_good
@@ -36,21 +38,29 @@ def part_needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
         if not task.begun_at:
             for key in task.parts:
                 waiting.setdefault(key, []).append(task.id)
+    stopped = {
+        key for key in plan.unplanned if key in refit.job_of and refit.job_of[key].id in must_that_cannot(refit, plan)
+    }
     out = []
     for part in refit.parts:
         planned = [key for key in waiting.get(part.id, []) if key in at]
         first = min(planned, key=lambda key: at[key].start, default=None)
         order_by = None
-        if first and part.status is PartStatus.NEEDED:
-            order_by = min(
-                at[key].start + timedelta(minutes=verdict.spare_by_task.get(key, 0)) - timedelta(days=part.lead_days)
-                for key in planned
-            )
+        if part.status is PartStatus.NEEDED:
+            latest = [at[key].start + timedelta(minutes=verdict.spare_by_task.get(key, 0)) for key in planned]
+            latest += [_before_launch(refit, key) for key in waiting.get(part.id, []) if key in stopped]
+            if latest:
+                order_by = min(latest) - timedelta(days=part.lead_days) - FIT_CHECK
         overdue = part.status is PartStatus.ORDERED and part.arrives is not None and part.arrives <= plan.now
         out.append(PartNeed(part, first, at[first].start if first else None, order_by, overdue))
     far = datetime.max.replace(tzinfo=plan.now.tzinfo)
     out.sort(key=lambda need: (not need.overdue, need.order_by or far, need.needed_at or far, need.part.id))
     return out
+
+
+def _before_launch(refit: Refit, key: str) -> datetime:
+    """The latest a must-task could start if nothing else stood in its way: the launch less its own hours."""
+    return refit.launch_at - timedelta(hours=refit.hours_to_do(refit.tasks[key]))
 
 
 def next_order(needs: list[PartNeed]) -> PartNeed | None:

@@ -16,6 +16,7 @@ from rovask.core.refit.model import Frozen, HoursEntry, Job, Link, Refit, Task
 from rovask.core.refit.records import RecordKey
 from rovask.core.refit.register import Kind, kind_of
 from rovask.core.refit.removal import removed
+from rovask.core.refit.rings import ring_of, ring_told
 
 Row = TypeVar("Row", bound=Frozen)
 
@@ -182,6 +183,43 @@ def move(refit: Refit, kind: Kind, key: str, steps: int) -> Refit:
     return rebuilt(refit, **{kind.list: _moved(getattr(refit, kind.list), key, steps)})
 
 
+def move_with_ties(refit: Refit, key: str, steps: int) -> Refit:
+    """Swap a task with its neighbour in the job, and the plain ties of the job with them: a chain stays a chain.
+
+    A tie between the two that carries a wait is not turned round: a cure belongs to what cures. Raises RefitFaults.
+    """
+    home = refit.job_of[task_of(refit, key).id]
+    keys = [task.id for task in home.tasks]
+    at = keys.index(key)
+    if not 0 <= at + steps < len(keys) or steps not in (-1, 1):
+        return refit
+    upper, lower = (keys[at - 1], key) if steps < 0 else (key, keys[at + 1])
+    mine = set(keys)
+    links = []
+    for link in refit.links:
+        inside = link.first in mine and link.then in mine
+        plain = link.kind is LinkKind.FS and not link.min_lag and link.max_lag is None and not link.cures
+        if not inside:
+            links.append(link)
+        elif (link.first, link.then) == (upper, lower):
+            if not plain:
+                first, then = refit.tasks[upper].title, refit.tasks[lower].title
+                raise _refuse(f"“{then}” waits for “{first}” with a wait of its own; change that tie by hand.")
+            links.append(link.model_copy(update={"first": lower, "then": upper}))
+        elif plain and link.then == upper:
+            links.append(link.model_copy(update={"then": lower}))
+        elif plain and link.first == lower:
+            links.append(link.model_copy(update={"first": upper}))
+        else:
+            links.append(link)
+    once = {(link.first, link.then, link.kind): link for link in reversed(links)}
+    moved = rebuilt(move_task(refit, key, steps), links=tuple(link for link in links if link in once.values()))
+    ring = ring_of(moved)
+    if ring:
+        raise _refuse(ring_told(moved, ring))
+    return moved
+
+
 def remove_job(refit: Refit, key: str) -> Refit:
     """Remove a job with its tasks, their ties, logged hours and unknowns; what is off the boat stays in the register."""
     gone = {task.id for job in refit.jobs if job.id == key for task in job.tasks}
@@ -221,21 +259,35 @@ def begin_task(refit: Refit, key: str, at: datetime, crew: tuple[str, ...]) -> R
     return update_task(refit, key, begun_at=at, crew=crew, pin=None)
 
 
-def finish_task(refit: Refit, key: str, at: datetime, crew: tuple[str, ...]) -> Refit:
-    """Mark a task done at ``at``; one that was never begun is taken to have begun its likely hours before."""
+def finish_task(refit: Refit, key: str, at: datetime, crew: tuple[str, ...], begun: datetime | None = None) -> Refit:
+    """Mark a task done at ``at``; one that was never begun is taken to have begun its likely hours before.
+
+    begun: when it was, where that is known better.
+    """
     task = task_of(refit, key)
     if task.done_at:
         raise _refuse("It is done already.")
+    started = begun or task.begun_at or at - timedelta(hours=task.work.likely * task.units)
     return update_task(
         refit,
         key,
-        begun_at=task.begun_at or at - timedelta(hours=task.work.likely),
+        begun_at=min(started, at),
         done_at=at,
-        crew=task.crew or crew,
+        crew=crew if task.begun_at is None or not task.crew else task.crew,
         remaining=None,
         units_done=task.units if task.units > 1 else task.units_done,
         pin=None,
     )
+
+
+def set_right(refit: Refit, key: str, begun: datetime, done: datetime | None, crew: tuple[str, ...]) -> Refit:
+    """Say when a task was begun and done, and by whom, where that was noted wrongly."""
+    task = task_of(refit, key)
+    if task.begun_at is None:
+        raise _refuse("It isn't begun, so there is nothing to set right.")
+    if done is not None and done < begun:
+        raise _refuse("It can't be done before it was begun.", "done")
+    return update_task(refit, key, begun_at=begun, done_at=done if task.done_at else None, crew=crew or task.crew)
 
 
 def finish_unit(refit: Refit, key: str, at: datetime, crew: tuple[str, ...]) -> Refit:
@@ -258,13 +310,26 @@ def reopen_task(refit: Refit, key: str) -> Refit:
 
 
 def log_hours(refit: Refit, entry: HoursEntry, remaining: float | None) -> Refit:
-    """Log hours on a task; ``remaining`` is what the sailor judges is left, None to work it out."""
+    """Log hours on a task; ``remaining`` is what the sailor judges is left, None to work it out.
+
+    Nothing left, said or since all its hours are logged, is done.
+    """
     task = task_of(refit, entry.task)
     changes: dict[str, Any] = {}
     if task.begun_at is None:
-        changes |= {"begun_at": entry.at, "crew": (entry.person,), "pin": None}
-    if remaining is not None:
+        changes |= {"begun_at": entry.at - timedelta(hours=entry.hours), "crew": (entry.person,), "pin": None}
+    if remaining:
         changes["remaining"] = remaining
+    worked = (refit.logged.get(task.id, 0.0) + entry.hours) / task.hands
+    known = task.remaining - entry.hours / task.hands if task.remaining is not None else None
+    if remaining is None and known is not None:
+        changes["remaining"] = max(known, 0.0)
+    all_of_it = known <= 0 if known is not None else worked >= task.work.likely * task.units
+    counted = task.units_done and task.units_done < task.units
+    if remaining == 0 or (remaining is None and all_of_it and not counted):
+        changes |= {"done_at": entry.at, "remaining": None}
+        if task.units > 1:
+            changes["units_done"] = task.units
     jobs = refit.jobs
     if changes:
         changed, home = Task.model_validate(task.model_dump() | changes), refit.job_of[task.id]

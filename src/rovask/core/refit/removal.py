@@ -10,6 +10,7 @@ from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Job, Refit
 from rovask.core.refit.records import RecordKey, listed
 from rovask.core.refit.register import KINDS, Gone, Kind, Point
+from rovask.core.refit.titles import title_in
 
 MOST_NAMED = 6
 
@@ -62,7 +63,7 @@ def removed(refit: Refit, key: RecordKey, *, take_out: bool = False) -> Refit:
                 continue
             if point.to.gone is Gone.REFUSE or (point.to.gone is Gone.ASK and not take_out):
                 can = point.to.gone is Gone.ASK
-                users.append(User(mine, kind.word, kind.title_of(row), can))
+                users.append(User(mine, kind.word, title_in(refit, kind, row), can))
             else:
                 value = getattr(row, point.field)
                 lost[point.field] = tuple(one for one in value if one not in hit) if point.many else None
@@ -70,7 +71,7 @@ def removed(refit: Refit, key: RecordKey, *, take_out: bool = False) -> Refit:
             changed[mine] = row.model_copy(update=lost)
     if users:
         kind = KINDS[key.kind]
-        title = next(kind.title_of(row) for one, row in records(refit) if one is kind and row.id == key.id)
+        title = next(title_in(refit, kind, row) for one, row in records(refit) if one is kind and row.id == key.id)
         raise InUse(kind.word, title, tuple(dict.fromkeys(users)))
     data: dict[str, Any] = {name: getattr(refit, name) for name in Refit.model_fields}
     for kind, rows in listed(refit):

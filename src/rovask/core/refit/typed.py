@@ -20,8 +20,11 @@ MOST_NUMBER = 1e9
 _WHOLE = re.compile(r"[+-]?[0-9]{1,10}")
 _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,12})?|[+-]?\.[0-9]{1,12}")
 _KEY = re.compile(r"[a-z0-9][a-z0-9_-]{0,39}")
-_DAY = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
-_CLOCK = re.compile(r"([0-9]{4}-[0-9]{2}-[0-9]{2})[T ]([0-9]{2}):([0-9]{2})(?::00)?")
+_ISO = re.compile(r"([0-9]{4})-([0-9]{1,2})-([0-9]{1,2})")
+_DAY_FIRST = re.compile(r"([0-9]{1,2})[./ -]\s*([0-9]{1,2})[./ -]\s*([0-9]{4})")
+_NAMED = re.compile(r"([0-9]{1,2})\.?\s*([A-Za-z]{3})[a-z]*\.?\s*([0-9]{4})")
+_MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+_CLOCK = re.compile(r"(.*[0-9])(?:T|,?\s+)([0-9]{1,2})[:.h]([0-9]{2})(?::00)?")
 
 
 def has_control_signs(text: str) -> bool:
@@ -144,14 +147,23 @@ def rate(text: str) -> Decimal:
 
 
 def day(text: str) -> date:
-    """A day of the calendar, 1990 to 2100."""
+    """A day of the calendar, 1990 to 2100, day first: 27.5.2026, 27/5/2026, 27 May 2026, or 2026-05-27.
+
+    >>> day("27.5.2026") == day("27 May 2026") == day("2026-05-27") == date(2026, 5, 27)
+    True
+    """
     text = text.strip()
     try:
-        if not _DAY.fullmatch(text):
+        if match := _ISO.fullmatch(text):
+            found = date(int(match[1]), int(match[2]), int(match[3]))
+        elif match := _DAY_FIRST.fullmatch(text):
+            found = date(int(match[3]), int(match[2]), int(match[1]))
+        elif (match := _NAMED.fullmatch(text)) and match[2].lower() in _MONTHS:
+            found = date(int(match[3]), _MONTHS.index(match[2].lower()) + 1, int(match[1]))
+        else:
             raise ValueError
-        found = date.fromisoformat(text)
     except ValueError:
-        raise ValueError(f"“{_short(text)}” is not a day of the calendar") from None
+        raise ValueError(f"“{_short(text)}” is not a day of the calendar; write it like 27.5.2026") from None
     if not FIRST_DAY <= found <= LAST_DAY:
         raise ValueError(f"“{_short(text)}” lies before {FIRST_DAY.year} or after {LAST_DAY.year}")
     return found
@@ -163,7 +175,7 @@ def moment(text: str, zone: ZoneInfo) -> datetime:
         raise ValueError("is missing")
     match = _CLOCK.fullmatch(text.strip())
     if not match:
-        raise ValueError(f"“{_short(text)}” is not a date and time")
+        raise ValueError(f"“{_short(text)}” is not a date and time; write it like 27.5.2026 14:30")
     the_day, hour, minute = day(match.group(1)), int(match.group(2)), int(match.group(3))
     if hour > 23 or minute > 59:
         raise ValueError(f"“{_short(text)}” is not a time of day")

@@ -7,9 +7,11 @@ from dataclasses import dataclass
 
 from rovask.core.refit import edits
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Job, Refit, Task
+from rovask.core.refit.model import Job, Link, Refit, Task
 from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
 from rovask.core.refit.register import KINDS
+from rovask.core.refit.rings import ring_of, ring_told
+from rovask.core.refit.titles import tie_title, title_in
 from rovask.core.refit.values import Frozen
 from rovask.core.refit.whole import Edited
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
@@ -45,16 +47,28 @@ class SaveRecord(RefitCommand):
         """The refit with the sheet's data in it. Raises RefitFaults or ValidationError for what can't be."""
         kind = KINDS[self.kind]
         exists = bool(self.key) or self.kind in (HEADER, *SINGLE)
-        told = f"{'edited' if exists else 'added'} {kind.word} “{self.title}”"
+        told = f"{'edited' if exists else 'added'} {kind.word} “{self._title(refit)}”"
         if self.kind == HEADER:
             return EditOutcome(Edited(edits.rebuilt(refit, **self.data)), told)
         old = find(refit, RecordKey(self.kind, self.key)) if exists else None
         if exists and old is None and not kind.aside:
             raise RefitFaults([Fault("", f"This {kind.word} is gone; somebody removed it meanwhile.")])
         key = self.key or at.new_id(self.kind)
-        whole = (dict(old) if old is not None else {}) | dict(self.data) | ({} if kind.single else {"id": key})
-        item = kind.model.model_validate(whole)
-        return EditOutcome(self._in(refit, item, at), told, key)
+        was = dict(old) if old is not None else {}
+        data = {name: in_old_order(was.get(name), value) for name, value in self.data.items()}
+        item = kind.model.model_validate(was | data | ({} if kind.single else {"id": key}))
+        edited = self._in(refit, item, at)
+        if isinstance(item, Link | Task):
+            ring = ring_of(edited.refit)
+            if ring and not ring_of(refit):
+                raise RefitFaults([Fault("", ring_told(edited.refit, ring))])
+        return EditOutcome(edited, told, key)
+
+    def _title(self, refit: Refit) -> str:
+        ends = [self.data.get(name) for name in ("first", "then")]
+        if self.kind == "link" and all(isinstance(end, str) for end in ends):
+            return tie_title(refit, str(ends[0]), str(ends[1]))
+        return self.title
 
     def _in(self, refit: Refit, item: object, at: Situation) -> Edited:
         kind = KINDS[self.kind]
@@ -69,6 +83,15 @@ class SaveRecord(RefitCommand):
         if not isinstance(item, Frozen):
             raise TypeError(f"{type(item)} is no record")
         return Edited(refit, (item,)) if kind.aside else Edited(edits.put(refit, item))
+
+
+def in_old_order(old: object, new: object) -> object:
+    """Ticked things in the order they had; a form hands them over in the order it shows them."""
+    if not isinstance(old, tuple) or not isinstance(new, list | tuple):
+        return new
+    if not all(isinstance(one, str) for one in (*old, *new)):
+        return new
+    return [*(one for one in old if one in new), *(one for one in new if one not in old)]
 
 
 @dataclass(frozen=True)
@@ -95,7 +118,7 @@ class RemoveRecord(ChangeCommand):
             return f"removed a {kind.word}"
         if item is None:
             raise RefitFaults([Fault("", f"This {kind.word} is gone already.")])
-        return f"removed {kind.word} “{kind.title_of(item)}”"
+        return f"removed {kind.word} “{title_in(refit, kind, item)}”"
 
     def change(self, refit: Refit, at: Situation) -> Refit | Edited:
         """Without it."""

@@ -6,10 +6,14 @@ from abc import abstractmethod
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from rovask.core.plan.explain.services import too_long
 from rovask.core.refit import edits
 from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.leaps import Doubtful, doubts
 from rovask.core.refit.model import HoursEntry, Refit
+from rovask.core.refit.records import RecordKey, find
 from rovask.core.refit.register import KINDS
+from rovask.core.refit.titles import title_in
 from rovask.desk.command import ChangeCommand, Situation
 
 HALF_HOUR = timedelta(minutes=30)
@@ -42,39 +46,108 @@ class TaskCommand(ChangeCommand):
 
 
 @dataclass(frozen=True)
-class Begin(TaskCommand):
-    """It is begun, now."""
+class TickCommand(TaskCommand):
+    """An act that says something has happened: by whom, when (None: now), and why it was done all the same."""
 
     crew: tuple[str, ...] = ()
-    words = "began {}"
+    when: datetime | None = None
+    anyway: bool = False
+    reason: str = ""
+    begins, ends = True, False
+
+    def at(self, at: Situation) -> datetime:
+        """When it happened. Raises RefitFaults for what lies ahead."""
+        if self.when is not None and self.when > at.moment:
+            raise refused("That lies ahead; give the time at which it happened.", "when")
+        return self.when or at.now
+
+    def looked(self, refit: Refit, at: Situation) -> datetime:
+        """When it happened, after looking whether anything speaks against it. Raises Doubtful unless done anyway."""
+        task, when = edits.task_of(refit, self.task), self.at(at)
+        if not self.anyway:
+            begins = self.begins and task.begun_at is None
+            found = doubts(refit, task, when, begins=begins, ends=self.ends)
+            if begins:
+                found += too_long(refit, at.planned.plan, task, when)
+            if found:
+                raise Doubtful(task.title, found)
+        return when
+
+    def told_why(self) -> str:
+        """What history adds."""
+        return f", all the same: {self.reason}" if self.anyway and self.reason else ", all the same" * self.anyway
+
+
+@dataclass(frozen=True)
+class Begin(TickCommand):
+    """It is begun."""
+
+    @property
+    def words(self) -> str:
+        """Which."""
+        return "began {}" + self.told_why()
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Begun."""
-        return edits.begin_task(refit, self.task, at.now, self.crew_or(self.crew, at))
+        return edits.begin_task(refit, self.task, self.looked(refit, at), self.crew_or(self.crew, at))
 
 
 @dataclass(frozen=True)
-class Finish(TaskCommand):
-    """It is done, now."""
+class Finish(TickCommand):
+    """It is done. hours: worked by each of the crew, logged when given; begun: when it was begun, if never said."""
 
-    crew: tuple[str, ...] = ()
-    words = "ticked {}"
+    hours: float | None = None
+    begun: datetime | None = None
+    ends = True
+
+    @property
+    def words(self) -> str:
+        """Which."""
+        return "ticked {}" + self.told_why()
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Done."""
-        return edits.finish_task(refit, self.task, at.now, self.crew_or(self.crew, at))
+        when, crew = self.looked(refit, at), self.crew_or(self.crew, at)
+        begun = self.begun
+        if begun is None and self.hours and edits.task_of(refit, self.task).begun_at is None:
+            begun = when - timedelta(hours=self.hours)
+        after = edits.finish_task(refit, self.task, when, crew, begun)
+        entries = tuple(
+            HoursEntry(id=at.new_id("hours"), task=self.task, person=who, at=when, hours=self.hours)
+            for who in (after.tasks[self.task].crew if self.hours else ())
+        )
+        return edits.rebuilt(after, hours_log=(*after.hours_log, *entries)) if entries else after
 
 
 @dataclass(frozen=True)
-class FinishUnit(TaskCommand):
-    """One more unit of it is done, now."""
+class FinishUnit(TickCommand):
+    """One more unit of it is done."""
 
-    crew: tuple[str, ...] = ()
-    words = "ticked one of {}"
+    @property
+    def words(self) -> str:
+        """Which."""
+        return "ticked one of {}" + self.told_why()
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """One more."""
-        return edits.finish_unit(refit, self.task, at.now, self.crew_or(self.crew, at))
+        return edits.finish_unit(refit, self.task, self.looked(refit, at), self.crew_or(self.crew, at))
+
+
+@dataclass(frozen=True)
+class SetRight(TaskCommand):
+    """When it was begun and done, and by whom, where that was noted wrongly."""
+
+    begun: datetime
+    done: datetime | None = None
+    crew: tuple[str, ...] = ()
+    words = "set right when {} was done"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        for moment, field in ((self.begun, "begun"), (self.done, "done")):
+            if moment is not None and moment > at.moment:
+                raise refused("That lies ahead; give the time at which it happened.", field)
+        return edits.set_right(refit, self.task, self.begun, self.done, self.crew)
 
 
 @dataclass(frozen=True)
@@ -96,6 +169,7 @@ class LogHours(TaskCommand):
     hours: float
     remaining: float | None = None
     note: str = ""
+    when: datetime | None = None
 
     @property
     def words(self) -> str:
@@ -106,8 +180,11 @@ class LogHours(TaskCommand):
         """Logged."""
         if self.person not in refit.persons:
             raise refused("Choose whose hours these are.")
+        when = self.when or at.now
+        if when > at.moment:
+            raise refused("That lies ahead; give the time at which it happened.", "when")
         entry = HoursEntry(
-            id=at.new_id("hours"), task=self.task, person=self.person, at=at.now, hours=self.hours, note=self.note
+            id=at.new_id("hours"), task=self.task, person=self.person, at=when, hours=self.hours, note=self.note
         )
         return edits.log_hours(refit, entry, self.remaining)
 
@@ -122,7 +199,7 @@ class Pin(TaskCommand):
     @property
     def words(self) -> str:
         """Where to."""
-        return f"pinned {{}} to {self.typed[:16].replace('T', ' ')}" if self.typed else "pinned {}"
+        return f"pinned {{}} to {self.typed[:20].replace('T', ' ')}" if self.typed else "pinned {}"
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Pinned."""
@@ -185,16 +262,22 @@ class Split(TaskCommand):
 
 @dataclass(frozen=True)
 class MoveInList(ChangeCommand):
-    """Move a task in its job, or anything else in its list, one up (-1) or down (1)."""
+    """Move a task in its job, or anything else in its list, one up (-1) or down (1); ties: the job's plain ties along."""
 
     kind: str
     key: str
     steps: int
+    ties: bool = False
 
     def told(self, refit: Refit) -> str:
         """What was moved."""
-        return f"moved a {KINDS[self.kind].word}"
+        kind = KINDS[self.kind]
+        item = find(refit, RecordKey(self.kind, self.key))
+        title = f" “{title_in(refit, kind, item)}”" if item is not None else ""
+        return f"moved {kind.word}{title} in the list" + ", its ties along" * self.ties
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Moved."""
+        if self.ties and self.kind == "task":
+            return edits.move_with_ties(refit, self.key, self.steps)
         return edits.move(refit, KINDS[self.kind], self.key, self.steps)

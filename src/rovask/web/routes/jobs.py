@@ -9,6 +9,7 @@ from fastapi.responses import Response
 
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.problem.ties import ties_of as ties_at
+from rovask.core.refit.choices import LinkKind
 from rovask.core.refit.model import Job, Link, Refit
 from rovask.store.errors import NotFound
 from rovask.web.asking import Pk, RecordId
@@ -96,6 +97,16 @@ def ties_of(refit: Refit, key: str) -> list[ToldTie]:
     return out
 
 
+def _numbers_before(refit: Refit, job: Job) -> dict[str, list[int]]:
+    """For each task of a job the numbers, in its list, of those it waits for: the list is one thing, the ties another."""
+    number = {task.id: at for at, task in enumerate(job.tasks, 1)}
+    out: dict[str, list[int]] = {task.id: [] for task in job.tasks}
+    for link in refit.links:
+        if link.then in number and link.first in number and link.kind in (LinkKind.FS, LinkKind.SS):
+            out[link.then].append(number[link.first])
+    return {key: sorted(found) for key, found in out.items()}
+
+
 @router.get("/r/{pk}/jobs/{key}")
 def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -> Response:
     """A job's sheet: its tasks in order, their ties, times and why they lie there."""
@@ -110,6 +121,7 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
         at=page.plan.by_task(),
         open=task,
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},
+        before=_numbers_before(page.refit, job),
         why={item.id: why_held(page.refit, page.plan, item.id, ties) for item in job.tasks},
     )
     return render(request, "job.html", context)

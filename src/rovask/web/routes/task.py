@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TypeVar
+from datetime import datetime
+from typing import Any, TypeVar
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.refit import typed
+from rovask.core.refit.leaps import Doubtful
 from rovask.desk.command import RefitCommand
 from rovask.desk.commands import work
 from rovask.web.acting import acted, back_to, let_in, refuse
 from rovask.web.asking import AskedKind, Pk, RecordId, desk_of
+from rovask.web.page import page_here
+from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who
 
 router = APIRouter()
@@ -33,22 +37,66 @@ def read(parser: Callable[[str], Value], posted: Posted, field: str) -> Value:
         raise refuse(str(error), field) from None
 
 
+def _ticked(
+    request: Request, who: Who, posted: Posted, pk: int, made: Callable[[dict[str, Any]], work.TickCommand]
+) -> Response:
+    """Do it, or ask once when something speaks against it: with what was typed kept."""
+    let_in(request, who, pk, work.TickCommand.needs)
+    asked = {
+        "crew": posted.many("crew"),
+        "when": _when(request, who, posted, pk, "when"),
+        "anyway": bool(posted.text("anyway")),
+        "reason": posted.words("reason", 160),
+    }
+    command = made(asked)
+    try:
+        return _done(request, who, posted, pk, command)
+    except Doubtful as doubtful:
+        page = page_here(request, who, pk)
+        context = page.context(doubtful=doubtful, action=request.url.path, posted=posted, task=command.task)
+        return render(request, "doubt.html", context, status=409)
+
+
+def _when(request: Request, who: Who, posted: Posted, pk: int, field: str) -> datetime | None:
+    """A moment by the yard's clock, as it was typed; None for nothing. Raises RefitFaults."""
+    if not posted.text(field).strip():
+        return None
+    desk = desk_of(request)
+    with desk.looking() as session:
+        zone = desk.seen_by(session, who.account, pk).kept.refit.yard.zone
+    return read(lambda text: typed.moment(text, zone), posted, field)
+
+
 @router.post("/r/{pk}/task/{key}/begin")
 def begin(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
-    """It is begun, now."""
-    return _done(request, who, posted, pk, work.Begin(key, posted.many("crew")))
+    """It is begun, now or at a time that is given."""
+    return _ticked(request, who, posted, pk, lambda asked: work.Begin(key, **asked))
 
 
 @router.post("/r/{pk}/task/{key}/done")
 def done(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
-    """It is done, now."""
-    return _done(request, who, posted, pk, work.Finish(key, posted.many("crew")))
+    """It is done, now or at a time that is given, with its hours if they are."""
+    let_in(request, who, pk, work.Finish.needs)
+    worked = read(typed.hours, posted, "hours") if posted.text("hours").strip() else None
+    begun = _when(request, who, posted, pk, "begun")
+    return _ticked(request, who, posted, pk, lambda asked: work.Finish(key, hours=worked, begun=begun, **asked))
 
 
 @router.post("/r/{pk}/task/{key}/unit")
 def unit(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
-    """One more unit of it is done, now."""
-    return _done(request, who, posted, pk, work.FinishUnit(key, posted.many("crew")))
+    """One more unit of it is done."""
+    return _ticked(request, who, posted, pk, lambda asked: work.FinishUnit(key, **asked))
+
+
+@router.post("/r/{pk}/task/{key}/times")
+def times(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """When it was begun and done, and by whom, set right."""
+    let_in(request, who, pk, work.SetRight.needs)
+    begun = _when(request, who, posted, pk, "begun")
+    if begun is None:
+        raise refuse("Say when it was begun.", "begun")
+    ended = _when(request, who, posted, pk, "done")
+    return _done(request, who, posted, pk, work.SetRight(key, begun, ended, posted.many("crew")))
 
 
 @router.post("/r/{pk}/task/{key}/reopen")
@@ -63,7 +111,8 @@ def hours(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
     let_in(request, who, pk, work.LogHours.needs)
     worked = read(typed.hours, posted, "hours")
     left = read(typed.hours, posted, "remaining") if posted.text("remaining").strip() else None
-    command = work.LogHours(key, posted.text("person"), worked, left, posted.words("note", 200))
+    when = _when(request, who, posted, pk, "when")
+    command = work.LogHours(key, posted.text("person"), worked, left, posted.words("note", 200), when)
     return _done(request, who, posted, pk, command)
 
 
@@ -107,4 +156,5 @@ def split(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
 @router.post("/r/{pk}/{kind}/{key}/move")
 def move(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind, key: RecordId) -> Response:
     """Move a task in its job, or anything else in its list, one up or down."""
-    return _done(request, who, posted, pk, work.MoveInList(kind.name, key, -1 if posted.text("way") == "up" else 1))
+    steps = -1 if posted.text("way") == "up" else 1
+    return _done(request, who, posted, pk, work.MoveInList(kind.name, key, steps, bool(posted.text("ties"))))

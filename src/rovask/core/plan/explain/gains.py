@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
+from rovask.core.books.forecast import paid_hours
+from rovask.core.plan.explain.services import outages
 from rovask.core.plan.result import Plan
 from rovask.core.refit.choices import Need, State
 from rovask.core.refit.make_good import with_make_good
@@ -50,26 +52,16 @@ def _many(count: int, what: str) -> str:
 
 
 def _paid_days(refit: Refit, plan: Plan) -> int:
-    """Days on which somebody who is paid by the hour comes, each person's counted."""
-    zone = refit.yard.zone
-    paid = {person.id for person in refit.people if person.rate}
-    came = set()
-    for item in plan.assignments:
-        first, last = item.start.astimezone(zone).date(), (item.end - timedelta(minutes=1)).astimezone(zone).date()
-        ends = {first, last}  # a pause over a night or a Sunday is not a day's work
-        came |= {(who, day) for who in item.people if who in paid for day in ends}
-    return len(came)
+    """Days on which somebody who is paid by the hour comes, each person's counted: the forecast's own count."""
+    return sum(len(days) for days in paid_hours(refit, plan).values())
 
 
 def without_services(refit: Refit, plan: Plan) -> dict[str, timedelta]:
-    """How long each service of life aboard is out in a plan, from what takes it out until it is given back."""
-    refit = with_make_good(refit, plan.made_good)
-    at, out = plan.by_task(), dict[str, timedelta]()
-    for key, task in refit.tasks.items():
-        back = at.get(task.until or key)
-        if key in at and back is not None:
-            for service in task.takes_out:
-                out[service] = out.get(service, timedelta(0)) + (back.end - at[key].start)
+    """How long each service of life aboard is out for work in a plan, from when it went until it is given back."""
+    out = dict[str, timedelta]()
+    for one in outages(refit, plan):
+        if one.task is not None and one.lasts is not None:
+            out[one.service] = out.get(one.service, timedelta(0)) + one.lasts
     return out
 
 

@@ -1,0 +1,27 @@
+"""Where numba keeps what it compiled of the planner: a folder named by the text of the whole planner.
+
+numba looks only at the file a function stands in to see whether what it kept is still true, not at what that function
+calls or which constants it took from elsewhere. After an update that touches one file of the planner it would go on
+with the old meaning in the others, and plans would be wrong. Without NUMBA_CACHE_DIR numba keeps it beside the files of
+an installed package, which are all new after an update.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from pathlib import Path
+
+PLANNER = Path(__file__).parent / "core" / "plan"
+
+
+def keep_by_text() -> None:
+    """Point NUMBA_CACHE_DIR at the folder of this very planner, once; before numba is imported."""
+    base = os.environ.get("NUMBA_CACHE_DIR")
+    if not base or os.environ.get("ROVASK_COMPILED") == base:
+        return
+    text = hashlib.sha256()
+    for path in sorted(PLANNER.rglob("*.py")):
+        text.update(path.read_bytes())
+    where = str(Path(base) / text.hexdigest()[:16])
+    os.environ["NUMBA_CACHE_DIR"] = os.environ["ROVASK_COMPILED"] = where

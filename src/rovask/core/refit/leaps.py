@@ -1,0 +1,114 @@
+"""Look before you leap: what speaks against beginning or ticking a task at a moment, each in a sentence.
+
+Nothing here forbids: what the sailor says has happened is a fact. It is asked once, with what is missing and since or
+until when, and whoever does it all the same says why.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import datetime
+
+from rovask.core.refit.choices import LinkKind, PartStatus, State
+from rovask.core.refit.curing import CureClock
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.jobs import HAUL, LAUNCH, Link, Task
+from rovask.core.refit.model import Refit
+from rovask.core.refit.slot import ashore_from
+from rovask.core.words import count, day_and_time, minutes_of, span
+
+DRY = (State.ASHORE, State.LIFTING, State.SLINGS)
+
+
+class Doubtful(RefitFaults):
+    """Something speaks against it: ``doubts``, one sentence each. Asked for again with a reason it is done."""
+
+    def __init__(self, title: str, doubts: list[str]) -> None:
+        self.title, self.doubts = title, doubts
+        super().__init__([Fault("", doubt) for doubt in doubts])
+
+
+def doubts(refit: Refit, task: Task, at: datetime, *, begins: bool, ends: bool) -> list[str]:
+    """What speaks against a task beginning at ``at``, ending then, or both. Empty when nothing does."""
+    found = [*_ties(refit, task, at, begins=begins, ends=ends)]
+    if begins:
+        found += [*_parts(refit, task), *_state(refit, task, at)]
+        holder = refit.tasks.get(task.contained_by or "")
+        if holder is not None and holder.done_at is None:
+            found.append(f"What contains it, “{holder.title}”, isn't up.")
+    return list(dict.fromkeys(found))
+
+
+def _ties(refit: Refit, task: Task, at: datetime, *, begins: bool, ends: bool) -> Iterator[str]:
+    clock, zone = CureClock.of(refit), refit.yard.zone
+    for link in refit.links:
+        to_start = link.kind in (LinkKind.FS, LinkKind.SS)
+        if link.then != task.id or not (begins if to_start else ends):
+            continue
+        event, name = _event(refit, link)
+        if event is None:
+            what = "isn't done" if link.kind in (LinkKind.FS, LinkKind.FF) else "isn't begun"
+            yield f"{name} {what}{f' ({link.reason})' if link.reason else ''}."
+            continue
+        ready, closes = clock.ready_after(link, event), clock.closes_after(link, event)
+        if ready > at:
+            wait = "cures" if link.cures else "wants its wait"
+            yield f"{name} {wait} until {day_and_time(ready, zone)}: {span(minutes_of(ready - at))} to go."
+        elif closes is not None and closes < at:
+            told = link.make_good or "wash, abrade and wipe a coat first"
+            yield f"It should have come by {day_and_time(closes, zone)} after {name}: {told}."
+
+
+def _event(refit: Refit, link: Link) -> tuple[datetime | None, str]:
+    if link.first == HAUL:
+        return refit.haul_at, "the haul-out"
+    if link.first == LAUNCH:
+        return refit.launch_at, "The launch"
+    first = refit.tasks[link.first]
+    from_end = link.kind in (LinkKind.FS, LinkKind.FF)
+    return (first.done_at if from_end else first.begun_at), f"“{first.title}”"
+
+
+def _parts(refit: Refit, task: Task) -> Iterator[str]:
+    for key in task.parts:
+        part = refit.part_by_id[key]
+        match part.status:
+            case PartStatus.NEEDED:
+                yield f"{part.name} isn't ordered."
+            case PartStatus.ORDERED:
+                due = f", expected {day_and_time(part.arrives, refit.yard.zone)}" if part.arrives else ""
+                yield f"{part.name} isn't aboard{due}."
+            case PartStatus.ABOARD:
+                yield f"{part.name} hasn't been tried for fit."
+            case PartStatus.CHECKED:
+                pass
+
+
+def _state(refit: Refit, task: Task, at: datetime) -> Iterator[str]:
+    zone = refit.yard.zone
+    open_ = [one for one in refit.tasks.values() if one.state in DRY and one.done_at is None and one.id != task.id]
+    if task.state in (State.ASHORE, State.SLINGS):
+        lifting = [one for one in open_ if one.state is State.LIFTING]
+        if at < refit.haul_at:
+            yield f"She isn't out yet: the haul-out is {day_and_time(refit.haul_at, zone)}."
+        elif lifting:
+            yield f"She doesn't stand yet: “{lifting[-1].title}” isn't done."
+        elif at < ashore_from(refit):
+            yield f"She doesn't stand before {day_and_time(ashore_from(refit), zone)} by the yard's hours."
+    if task.state is State.SLINGS:
+        ashore = [one for one in open_ if one.state is State.ASHORE]
+        if ashore:
+            yield f"{count(len(ashore), 'task')} ashore, “{ashore[0].title}” first, must be done before she hangs."
+    if task.state is State.LIFTING and at < refit.haul_at:
+        yield f"The haul-out is {day_and_time(refit.haul_at, zone)}."
+    if task.state is State.AFLOAT_BEFORE and at >= refit.haul_at:
+        yield f"It is work afloat before the haul-out, which was {day_and_time(refit.haul_at, zone)}."
+    if task.state is State.AFLOAT_AFTER:
+        if at < refit.launch_at:
+            yield f"She isn't launched: the slot is {day_and_time(refit.launch_at, zone)}."
+        if open_:
+            yield f"{count(len(open_), 'task')} ashore or in the slings, “{open_[0].title}” first, aren't done."
+    if task.state in (State.AFLOAT_AFTER, State.SLINGS):
+        for finding in refit.findings:
+            if finding.blocks:
+                yield f"Dangerous and open: {finding.title}. She may not float."

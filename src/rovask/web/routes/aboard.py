@@ -1,0 +1,32 @@
+"""Living aboard: which services are out on which day, since when and until when, and where nobody can sleep."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from rovask.core.books.money import Money
+from rovask.core.books.prices import prices_of
+from rovask.core.plan.explain.services import by_day, outages
+from rovask.web.asking import Pk
+from rovask.web.page import page_here
+from rovask.web.rendering import render
+from rovask.web.security import Who
+
+router = APIRouter()
+
+
+@router.get("/r/{pk}/aboard")
+def aboard(request: Request, who: Who, pk: Pk) -> Response:
+    """The table by day and service, from today on, and every outage with its limit."""
+    page = page_here(request, who, pk)
+    today = page.now.astimezone(page.zone).date()
+    days = [one for one in by_day(page.refit, page.plan) if one.day >= today]
+    rows = [one for one in outages(page.refit, page.plan) if one.ends is None or one.ends > page.now]
+    services = list(dict.fromkeys(one.service for day in days for one in day.out))
+    price = Money(prices_of(page.refit).night_ashore, page.refit.currency)
+    nights = len({night.day for day in days for night in day.nights})
+    context = page.context(
+        days=days, rows=rows, services=services, night=price, nights=nights, cost=price.times(nights)
+    )
+    return render(request, "aboard.html", context)
