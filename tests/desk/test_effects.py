@@ -67,4 +67,4 @@ def test_the_log_says_it_and_an_older_change_that_knew_less_is_still_told(sailor
     assert kept is not None
     assert kept["money"] == 1500
     assert money_told({"money": -250, "currency": "EUR", "out": [], "back": ["A"]}) == "2.50 EUR less; “A” back in"
-    assert money_told(dict(kept) | {"money": 0, "services": {"heads": -90}}) == "heads out 1 h 30 min less"
+    assert money_told(dict(kept) | {"money": 0, "own": 0, "services": {"heads": -90}}) == "heads out 1 h 30 min less"

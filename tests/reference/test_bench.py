@@ -21,8 +21,10 @@ from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
 from rovask.core.bench.bottom import bottom_area, estimated_bottom_area
 from rovask.core.bench.calculator import AskedAt, Result
 from rovask.core.plan.planner import make_plan
+from rovask.core.recipes.preview import Pick, filled
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Boat, Refit
+from rovask.formats.recipe_file import library
 from rovask.web.bench_drawings import drawn
 from tests.boats import BOATS
 from tests.builders import refit, task
@@ -116,7 +118,7 @@ def test_flooding_is_a_falling_body(across: float, depth: float) -> None:
 def test_an_inch_and_a_half_half_a_metre_down_is_some_two_litres_a_second() -> None:
     """Handbook figure of the trade, from memory: a 38 mm hole 0.5 m down lets in some 7 to 8 m³ an hour."""
     assert 7000 < water.inflow(38, 0.5) * 60 < 8000
-    assert row(result("flooding"), "Comes in") == "128 L/min"
+    assert row(result("flooding"), "Comes in") == "7673 L/h"
 
 
 @settings(max_examples=100, deadline=None, derandomize=True)
@@ -234,3 +236,79 @@ def test_resin_runs_out_on_the_day_the_plan_takes_it() -> None:
     assert row(found, "Left at the end") == "-1.0 kg"
     assert found.warnings
     assert result("resin", place, stock="9", reserve="1").warnings == ()
+
+
+@pytest.mark.parametrize(
+    ("typed", "gap", "back"),
+    [
+        ({"gap": "2", "paint": "500", "growth": "0", "least": "1"}, "1.5 mm", "nothing"),  # one painted face beside it
+        ({"gap": "2", "paint": "500", "growth": "2", "least": "1"}, "-0.5 mm", "1.5 mm"),
+        ({"gap": "-1", "paint": "0", "growth": "0", "least": "1"}, "-1.0 mm", "2.0 mm"),  # it rubs already
+    ],
+)
+def test_rudder_clearance_by_hand(typed: dict[str, str], gap: str, back: str) -> None:
+    found = result("rudder", **typed)
+    assert row(found, "Gap left on that side") == gap
+    assert row(found, "Cut back") == back
+    assert bool(found.warnings) == (back != "nothing")
+
+
+def test_a_window_of_nought_is_no_limit_and_nothing_closes() -> None:
+    found = result("cure", least="6", most="0", temperature="10")
+    assert row(found, "Window closes after") == "no limit"
+    assert found.warnings == ()
+    assert found.lag == (12, None)
+
+
+def test_two_hulls_are_told_with_the_figures_that_were_used() -> None:
+    # two hulls of 10 m on the waterline, 0.6 m deep, fin: 2 × 10 × (1.0 + 0.6) × 0.5 = 16 m², by hand
+    boat = {
+        "name": "C",
+        "length_m": 11,
+        "waterline_m": 10,
+        "beam_m": 6,
+        "draft_m": 0.6,
+        "displacement_kg": 6000,
+        "hulls": 2,
+    }
+    found = result("coats", here(boat=boat))
+    line = next(one for one in found.rows if one.label == "Area a coat")
+    assert line.value == "16.0 m²"
+    assert "2 × 10 × (1 + 0.6) × 0.5 = 16.0" in line.how
+
+
+def test_recipe_and_bench_buy_the_same_paint() -> None:
+    place = here(places=[{"id": "hull", "name": "Bottom", "spot": "bottom", "capacity": 3}])
+    litres = float(row(result("coats", place), "Paint").split()[0])
+    shelf = library()
+    basket = filled(shelf, place.refit, [Pick(shelf.recipes["bottom-coating"], {})])
+    bought = next(part.quantity for part in basket.refit.parts if part.name == "Antifouling")
+    assert 0 <= bought - litres < 0.5 + 1e-9  # the same litres, to the half litre above
+
+
+def test_valves_side_by_side_clear_each_other_or_are_told_how_far_apart() -> None:
+    near = result("beside", centres="120", one="70", other="70", swing_one="90", swing_other="90", turn="both")
+    assert row(near, "Between the bodies") == "50 mm"
+    assert row(near, "Between the handles at their closest") == "-60 mm"
+    assert row(near, "Centres wanted") == "190 mm"  # both swings and 10 mm
+    assert "handles meet" in near.warnings[0]
+    apart = result(
+        "beside", centres="120", one="70", other="70", swing_one="90", swing_other="90", turn="none", tool="0"
+    )
+    assert apart.warnings == ()
+    touching = result("beside", centres="60", one="70", other="70", swing_one="0", swing_other="0")
+    assert "touch" in touching.warnings[0]
+
+
+def test_chain_is_carried_at_one_weight_a_head() -> None:
+    found = result("chain", metres="75", size="12", head="20")
+    # 237.6 kg: by one at 20 kg in 12 trips; two together carry 32 kg, so 8
+    assert row(found, "Carried") == "by two in 8 trips, or by one in 12"
+
+
+def test_resin_with_its_hardener_is_what_is_printed() -> None:
+    found = result("taper")
+    whole = float(row(found, "Resin with its hardener").split()[0])
+    assert whole == pytest.approx(
+        float(row(found, "Of that resin").split()[0]) + float(row(found, "and hardener").split()[0]), abs=0.011
+    )

@@ -155,7 +155,7 @@ def test_two_editors_of_one_task_both_see_both_versions(
 
 ACTS: list[tuple[str, dict[str, str], Callable[[Refit], Any], Any]] = [
     ("task/steer-3/begin", {}, lambda made: made.tasks["steer-3"].is_under_way, True),
-    ("task/bottom-6/done", {}, lambda made: made.tasks["bottom-6"].done_at is not None, True),
+    ("task/bottom-7/done", {}, lambda made: made.tasks["bottom-7"].done_at is not None, True),
     ("task/look-1/reopen", {}, lambda made: made.tasks["look-1"].is_under_way, True),
     (
         "task/bottom-6/hours",

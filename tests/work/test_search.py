@@ -75,16 +75,16 @@ def test_a_better_plan_is_kept_and_the_one_before_can_be_put_back(settings: Sett
     assert found.first_value == before.plan.value
     assert found.gap is None or 0 <= found.gap < 1
     run(settings, small_pk, PutPlanBack())
-    assert planned(settings, small_pk)[1] == before
+    assert planned(settings, small_pk)[1].plan.assignments == before.plan.assignments
     run(settings, small_pk, AdoptPlan())
-    assert planned(settings, small_pk)[1] == after
+    assert planned(settings, small_pk)[1].plan.assignments == after.plan.assignments
 
 
 def test_who_wants_to_be_asked_keeps_the_old_plan_until_they_adopt(settings: Settings, small_pk: int) -> None:
     ask_first(settings, small_pk)
     kept, before = planned(settings, small_pk)
     assert search(settings, small_pk, SECONDS) > 0
-    assert planned(settings, small_pk)[1] == before
+    assert planned(settings, small_pk)[1].plan.assignments == before.plan.assignments
     with reading(settings.database_url) as session:
         waits = proposal(session, kept)
     assert waits is not None

@@ -63,7 +63,9 @@ class Done:
 
 @dataclass(frozen=True, slots=True)
 class Effect:
-    """What a change did to launch and money, jobs and services. money: by how much the forecast changed.
+    """What a change did to launch and money, jobs and services.
+
+    money: by how much the forecast changed; own: of that the things that changed themselves, the rest is the plan's answer.
 
     out, back: titles of jobs that no longer fit, and that fit again. services: by how many minutes longer (negative:
     shorter) each service of life aboard is out.
@@ -75,6 +77,7 @@ class Effect:
     out: tuple[str, ...] = ()
     back: tuple[str, ...] = ()
     services: Mapping[str, int] = field(default_factory=dict)
+    own: Money | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,7 +18,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from rovask.core.books.forecast import forecast
+from rovask.core.plan.explain.compare import between, worked_out
 from rovask.core.plan.explain.gains import without_services
 from rovask.core.plan.planner import Planned
 from rovask.core.refit.faults import Fault, RefitFaults
@@ -328,15 +328,15 @@ def _without(item: Any, gone: set[RecordKey]) -> dict[str, Any] | None:
 
 
 def effect_between(before: Refit | None, was: Planned | None, after: Refit, is_: Planned) -> Effect:
-    """What a change did: launch, money, which jobs went out of the plan or came back, and how long services are out."""
-    if before is None or was is None:
+    """What a change did: launch, money, which jobs went out of the plan or came back, and how long services are out.
+
+    When jobs come or go, what the refit before would have come to with the same effort decides whether the change did it.
+    """
+    if before is None or was is None or before.currency != after.currency or is_.plan.old:
         return Effect(was or is_, is_, None)
-    titles = {job.id: job.title for refit in (before, after) for job in refit.jobs}
-    out = set(is_.plan.left_out) - set(was.plan.left_out)
-    back = {key for key in set(was.plan.left_out) - set(is_.plan.left_out) if any(job.id == key for job in after.jobs)}
-    money = None
-    if before.currency == after.currency:
-        money = forecast(after, is_.plan).total - forecast(before, was.plan).total
+    found = between(before, was, after, is_, settled=False)
+    if found.out or found.back:
+        found = between(before, worked_out(before, is_.plan.now, was.plan), after, is_, settled=False)
     then, now = without_services(before, was.plan), without_services(after, is_.plan)
     longer = {
         service: minutes_of(now.get(service, timedelta(0)) - then.get(service, timedelta(0)))
@@ -345,10 +345,11 @@ def effect_between(before: Refit | None, was: Planned | None, after: Refit, is_:
     return Effect(
         was,
         is_,
-        money,
-        tuple(sorted(titles[key] for key in out)),
-        tuple(sorted(titles[key] for key in back)),
+        found.money,
+        found.out,
+        found.back,
         {service: minutes for service, minutes in longer.items() if minutes},
+        found.own,
     )
 
 
@@ -358,6 +359,7 @@ def _spelled(effect: Effect) -> dict[str, Any] | None:
         return None
     return {
         "money": effect.money.minor,
+        "own": effect.own.minor if effect.own is not None else effect.money.minor,
         "currency": effect.money.currency,
         "out": list(effect.out),
         "back": list(effect.back),

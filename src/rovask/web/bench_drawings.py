@@ -42,6 +42,7 @@ def drawn(drawing: tuple[str, Any] | None) -> Sketch | None:
         "film": _film,
         "flood": _flood,
         "rudder": _rudder,
+        "beside": _beside,
         "galvanic": _galvanic,
     }
     return makers[kind](figures)
@@ -183,3 +184,21 @@ def _galvanic(figures: dict[str, Any]) -> Sketch:
         out.shapes.append(("bad" if chosen else "ply", _circle(x, 24 + 20 * n, 6)))
         out.marks.append(Mark(210, 28 + 20 * n, metal.name, "end"))
     return out
+
+
+def _beside(figures: dict[str, Any]) -> Sketch:
+    """Two fittings seen from inside, to scale, with the arcs their handles sweep."""
+    centres, one, other = figures["centres"], figures["one"], figures["other"]
+    reach = max(one / 2, other / 2, figures["swing_one"], figures["swing_other"])
+    scale = min((WIDTH - 40) / (centres + 2 * reach), 220 / (2 * reach))
+    height = 2 * reach * scale + 40
+    left, middle = 20 + reach * scale, height / 2
+    right = left + centres * scale
+    sketch = Sketch(WIDTH, height, f"Two fittings {centres:g} mm apart, with the sweep of their handles")
+    for x, width, swing in ((left, one, figures["swing_one"]), (right, other, figures["swing_other"])):
+        if swing:
+            sketch.shapes.append(("ghost", _circle(x, middle, swing * scale)))
+        sketch.shapes.append(("skin", _circle(x, middle, width / 2 * scale)))
+        sketch.marks.append(Mark(x, middle + 4, f"{width:g}"))
+    sketch.marks.append(Mark((left + right) / 2, height - 6, f"{centres:g} mm between centres"))
+    return sketch

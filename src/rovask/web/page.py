@@ -344,7 +344,13 @@ def money_told(effect: Mapping[str, Any] | None) -> str:
     if not effect:
         return ""
     amount = Money(int(effect["money"]), str(effect["currency"]))
-    words = [f"{money(abs(amount))} {'more' if amount.minor > 0 else 'less'}"] if amount else []
+    own = Money(int(effect.get("own", effect["money"])), amount.currency)
+    words = [f"{money(abs(own))} {'more' if own.minor > 0 else 'less'}"] if own else []
+    answer = amount - own
+    if answer:
+        words.append(
+            f"the rest of the plan {money(abs(answer))} {'more' if answer.minor > 0 else 'less'}, still being worked out"
+        )
     for name, said in (("out", "left out"), ("back", "back in")):
         titles = effect.get(name) or []
         if titles:

@@ -24,12 +24,23 @@ class Use:
 
 
 def used(
-    refit: Refit, calculator: Calculator, result: Result, way: str, *, task: str, tie: str, new_id: Callable[[str], str]
+    refit: Refit,
+    calculator: Calculator,
+    result: Result,
+    way: str,
+    *,
+    task: str,
+    tie: str,
+    needs: str = "",
+    new_id: Callable[[str], str],
 ) -> Use:
-    """The result as a part (``part-0``, ``part-1`` …), as a task's ``hours`` or as the ``lag`` of a tie. Raises RefitFaults."""
+    """The result as a part (``part-0``, ``part-1`` …), as a task's ``hours`` or as the ``lag`` of a tie. Raises RefitFaults.
+
+    needs: the task a part is for, "" for none yet.
+    """
     title = calculator.title.lower()
     if way.startswith("part-"):
-        return _part(refit, result, way.removeprefix("part-"), new_id("part"))
+        return _part(refit, result, way.removeprefix("part-"), new_id("part"), needs)
     if way == "hours" and result.hours is not None:
         work, hours = task_of(refit, task).work, result.hours
         longer = {"least": min(work.least, hours), "likely": hours, "most": max(work.most, hours)}
@@ -47,10 +58,15 @@ def used(
     raise RefitFaults([Fault("", "Choose what the result is to become.")])
 
 
-def _part(refit: Refit, result: Result, number: str, key: str) -> Use:
+def _part(refit: Refit, result: Result, number: str, key: str, needs: str) -> Use:
     try:
         line = result.parts[whole(number, least=0, most=max(len(result.parts) - 1, 0))]
     except (ValueError, IndexError):
         raise RefitFaults([Fault("", "Choose what the result is to become.")]) from None
     part = Part(id=key, name=line.name, quantity=line.quantity, unit=line.unit, lead_days=USUAL_LEAD_DAYS)
-    return Use(f"added part “{line.name}” from the bench", put(refit, part), "stores")
+    after, told = put(refit, part), f"added part “{line.name}” from the bench"
+    if needs:
+        task = task_of(after, needs)
+        after = update_task(after, needs, parts=(*task.parts, key))
+        told += f", for “{task.title}”"
+    return Use(told, after, "stores")

@@ -29,6 +29,19 @@ def bottom_area(boat: Boat) -> float:
     return boat.bottom_area_m2 if boat.bottom_area_m2 is not None else estimated_bottom_area(boat)
 
 
+def area_told(boat: Boat) -> str:
+    """How the bottom area of this boat came about, with the figures that were used."""
+    if boat.bottom_area_m2 is not None:
+        return f"hers, as measured: {boat.bottom_area_m2:g} m²"
+    share = SHARE[boat.keel]
+    if boat.hulls == 1:
+        sides = f"{boat.waterline_m:g} × ({boat.beam_m:g} + {boat.draft_m:g}) × {share:g}"
+    else:
+        beam = boat.waterline_m / HULL_SLENDERNESS
+        sides = f"{boat.hulls} × {boat.waterline_m:g} × ({beam:g} + {boat.draft_m:g}) × {share:g}"
+    return f"hers, estimated: {sides} = {estimated_bottom_area(boat):.1f} m²"
+
+
 def freeboards(boat: Boat) -> tuple[float, float]:
     """Freeboard in metres at the bow and at the stern: as measured, else a share of the length."""
     bow = boat.freeboard_bow_m if boat.freeboard_bow_m is not None else boat.length_m * FREEBOARD_SHARE

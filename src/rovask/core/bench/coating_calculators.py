@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from datetime import timedelta
 
-from rovask.core.bench.bottom import SHARE, bottom_area, estimated_bottom_area
+from rovask.core.bench.bottom import HULL_SLENDERNESS, SHARE, area_told, bottom_area, estimated_bottom_area
 from rovask.core.bench.calculator import (
     AskedAt,
     Calculator,
@@ -48,7 +48,7 @@ def _coats(values: Values, place: AskedAt) -> Result:
     tins = tins_for(litres, _tins(values["tins"]))
     bought = sum(size * count for size, count in tins.items())
     rows = [
-        Row("Area a coat", f"{area:.1f} m²", square_feet(area)),
+        Row("Area a coat", f"{area:.1f} m²", square_feet(area), area_told(place.refit.boat)),
         Row(
             "Painted in all",
             f"{whole:.1f} m²",
@@ -106,12 +106,13 @@ COATS = Calculator(
         Input("coats", "Coats", "", 2, 1, 12),
         Input("edges", "One more along edges and waterline", "", 1, 0, 1, help="1: yes, a third of the area; 0: no"),
         Input("solids", "Volume solids", "%", 50, 5, 100),
-        Input("film", "Dry film of a coat", "µm", 75, 5, 1000),
+        Input("film", "Dry film of a coat", "µm", 55, 5, 1000),
         Input("how", "Put on with", "", "roller", choices=LOSS),
         Input("tins", "Tins sold", "L", "0.75 2.5 5", help="with spaces between"),
         Input("name", "Product", "", "Antifouling"),
     ),
-    "bottom area = waterline × (beam + draft) × share by keel; m²/L = 10 × volume solids ÷ dry film × (1 − loss)",
+    "bottom area = waterline × (beam + draft) × share by keel, of each hull, whose beam with two or more is waterline ÷ "
+    f"{HULL_SLENDERNESS:g}; m²/L = 10 × volume solids ÷ dry film × (1 − loss)",
     "Area: common handbook estimate, from memory ("
     + ", ".join(f"{keel.value} {share:g}" for keel, share in SHARE.items())
     + "). Spreading rate: by its definition. Losses: from memory.",
@@ -165,7 +166,7 @@ def _cure(values: Values, _: AskedAt) -> Result:
         warnings.append(
             f"Below {values['coldest']:g} °C it doesn't cure at all: wait, warm it, or take another product."
         )
-    if most < least:
+    if values["most"] and most < least:
         warnings.append("At this temperature the window closes before it opens: it must be abraded between the coats.")
     return Result(
         (

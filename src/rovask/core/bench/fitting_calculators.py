@@ -17,7 +17,7 @@ from rovask.core.bench.calculator import (
     inches,
     pounds,
 )
-from rovask.core.bench.loads import hands_for, lift_for, rudder_mass
+from rovask.core.bench.loads import HAND, hands_for, lift_for, rudder_mass
 from rovask.core.bench.metal import METALS, TROUBLE, chain_mass, drop_of, metal_of, section_for, sold_section
 from rovask.core.bench.water import PUMP_SHARE, hose_length, inflow
 
@@ -37,7 +37,7 @@ def _hose(values: Values, _: AskedAt) -> Result:
     return Result(
         (
             Row("Cut each", f"{mm:.0f} mm", inches(mm), main=True),
-            Row("In all", f"{whole:.2f} m", feet(whole), main=True),
+            Row("In all", f"{whole * 1000:.0f} mm", feet(whole), f"{whole:.2f} m", main=True),
             Row(
                 "Clamps",
                 f"{clamps}",
@@ -87,16 +87,18 @@ def _flood(values: Values, _: AskedAt) -> Result:
         warnings.append("The pumps don't hold it. A plug at each opening, and everybody knows where.")
     return Result(
         (
-            Row("Comes in", f"{flow:.0f} L/min", gallons(flow) + "/min", main=True),
+            Row("Comes in", f"{flow * 60:.0f} L/h", gallons(flow * 60) + "/h", f"{flow:.0f} L/min", main=True),
             Row(
                 "Pumps really move",
-                f"{pumps:.0f} L/min",
-                gallons(pumps) + "/min",
-                f"{values['share']:g} % of what is printed on them",
+                f"{pumps * 60:.0f} L/h",
+                gallons(pumps * 60) + "/h",
+                f"{values['share']:g} % of what is printed on them, {pumps:.0f} L/min",
             ),
             Row(
                 "Against each other",
-                f"{abs(net):.0f} L/min {'gained by the sea' if net > 0 else 'to spare'}",
+                f"{abs(net) * 60:.0f} L/h {'gained by the sea' if net > 0 else 'to spare'}",
+                gallons(abs(net) * 60) + "/h",
+                f"{abs(net):.0f} L/min",
                 main=True,
             ),
             Row(
@@ -135,7 +137,8 @@ FLOOD = Calculator(
 
 def _chain(values: Values, _: AskedAt) -> Result:
     kg = chain_mass(values["metres"], values["size"])
-    trips = max(1, math.ceil(kg / (2 * 60)))
+    pair = 2 * 0.8 * values["head"]  # two share a load, never evenly
+    trips = max(1, math.ceil(round(kg / pair, 6)))
     colours = str(values["colours"]).replace(",", " ").split()
     if not colours:
         raise ValueError("type at least one colour")
@@ -148,9 +151,9 @@ def _chain(values: Values, _: AskedAt) -> Result:
             Row("Weighs", f"{kg:.0f} kg", pounds(kg), f"{kg / values['metres']:.2f} kg/m", main=True),
             Row(
                 "Carried",
-                f"{hands_for(min(kg, 60))} people, {trips} trip{'s' if trips > 1 else ''}",
+                f"by two in {trips} trip{'s' if trips > 1 else ''}, or by one in {math.ceil(round(kg / values['head'], 6))}",
                 "",
-                "no more than 60 kg a head and trip in a barrow",
+                f"{values['head']:g} kg a head; two together carry {pair:g} kg, the load is never even",
             ),
             Row("Marks", f"{count}", "", f"every {values['every']:g} m", main=True),
         ),
@@ -179,6 +182,7 @@ CHAIN_ = Calculator(
         Input("size", "Size", "mm", 10, 4, 30),
         Input("every", "A mark every", "m", 5, 1, 50),
         Input("colours", "Colours in order", "", "red white blue yellow"),
+        Input("head", "For each head and trip", "kg", HAND, 5, 60, help="more in a barrow on level ground"),
     ),
     "0.022 kg/m for each mm² of size²",
     "Mass of short link chain, from memory; 75 m of 12 mm over 200 kg: common practice.",
@@ -254,23 +258,33 @@ CABLE = Calculator(
 def _rudder(values: Values, _: AskedAt) -> Result:
     mass = rudder_mass(values["area"], values["thick"], values["stock_kg"])
     lift = lift_for(values["stock"], values["room"])
-    grow = values["paint"] / 1000 * 2 + values["growth"]
+    grow = values["paint"] / 1000 + values["growth"]  # the gap lies beside one painted face of the blade
     gap = values["gap"] - grow
-    warnings = (
-        []
-        if gap > 0.5
-        else ["It will bind: paint and growth take the gap. Fair the blade or ease the hull before paint."]
-    )
+    back = max(values["least"] - gap, 0.0)
+    warnings = []
+    if gap <= 0:
+        warnings.append(
+            "It binds: paint and growth take more than the gap. Fair the blade or ease the hull before paint."
+        )
+    elif back:
+        warnings.append("It turns, with less room than wanted: growth or a grain of sand will bind it.")
     return Result(
         (
             Row("Blade and stock", f"{mass:.0f} kg", pounds(mass), "more when it is wet inside", main=True),
             Row("Hands", f"{hands_for(mass)}", "", "and a tackle", main=True),
             Row("Lift, or pit", f"{lift * 100:.0f} cm", inches(lift * 1000), "to drop the stock clear", main=True),
             Row(
-                "Gap left with paint and growth",
+                "Gap left on that side",
                 f"{gap:.1f} mm",
-                inches(max(gap, 0)),
-                f"{values['gap']:g} mm less {grow:.1f}",
+                inches(gap),
+                f"{values['gap']:g} mm less {grow:.1f}; below nothing it rubs",
+                main=True,
+            ),
+            Row(
+                "Cut back",
+                f"{back:.1f} mm" if back else "nothing",
+                inches(back) if back else "",
+                f"for {values['least']:g} mm of room",
                 main=True,
             ),
         ),
@@ -290,11 +304,12 @@ RUDDER = Calculator(
         Input("area", "Blade", "m²", 0.7, 0.05, 10),
         Input("thick", "Mean thickness", "mm", 70, 10, 400),
         Input("stock_kg", "Stock", "kg", 25, 0, 500),
-        Input("gap", "Gap to hull or skeg", "mm", 4, 0, 50),
-        Input("paint", "Paint on each face", "µm", 400, 0, 3000),
+        Input("gap", "Gap to hull or skeg", "mm", 4, -50, 50, help="on the tighter side; below 0: it rubs by so much"),
+        Input("paint", "Paint on that face", "µm", 400, 0, 3000),
         Input("growth", "Growth to allow", "mm", 2, 0, 30),
+        Input("least", "Room wanted", "mm", 1, 0, 20),
     ),
-    "lift = stock + 5 cm − room; gap left = gap − 2 × paint − growth",
+    "lift = stock + 5 cm − room; gap left = gap − paint on its face − growth; cut back = room wanted − gap left",
     "Geometry; dry-fit before paint and allow for it, growth needs clearance: common practice. 750 kg/m³ for a blade: judgement.",
     "Blades of foam and laminate on a metal stock.",
     _rudder,
@@ -386,4 +401,88 @@ GALVANIC = Calculator(
     "Sea water; areas matter as much as volts: much noble metal on little base metal is the worst.",
     _galvanic,
 )
-ALL = (HOSE, FLOOD, CHAIN_, CABLE, RUDDER, LOADS, GALVANIC)
+
+
+def _beside(values: Values, _: AskedAt) -> Result:
+    bodies = values["centres"] - (values["one"] + values["other"]) / 2
+    handles = values["centres"] - swing_sum(values)
+    tool = values["centres"] - values["one"] / 2 - values["other"] / 2 - values["tool"]
+    warnings = []
+    if bodies < 0:
+        warnings.append("The bodies touch: set them farther apart before the blocks are bonded.")
+    elif handles < 0 and values["turn"] == "both":
+        warnings.append("The handles meet when both swing inwards: turn one round, or set them farther apart.")
+    elif tool < 0:
+        warnings.append("No room for the spanner between them.")
+    wanted = max((values["one"] + values["other"]) / 2 + values["tool"], swing_sum(values)) + values["least"]
+    return Result(
+        (
+            Row("Between the bodies", f"{bodies:.0f} mm", inches(bodies), "below nothing they touch", main=True),
+            Row(
+                "Between the handles at their closest",
+                f"{handles:.0f} mm",
+                inches(handles),
+                _swing_told(values),
+                main=True,
+            ),
+            Row("Beside the spanner", f"{tool:.0f} mm", inches(tool), f"a spanner takes {values['tool']:g} mm"),
+            Row(
+                "Centres wanted", f"{wanted:.0f} mm", inches(wanted), f"with {values['least']:g} mm to spare", main=True
+            ),
+        ),
+        warnings=tuple(warnings),
+        drawing=(
+            "beside",
+            {name: values[name] for name in ("centres", "one", "other", "swing_one", "swing_other", "turn")},
+        ),
+    )
+
+
+def swing_sum(values: Values) -> float:
+    """The centres at which two handles just meet, mm: both pointing at each other, or one at the other's body."""
+    if values["turn"] == "both":
+        return float(values["swing_one"] + values["swing_other"])
+    if values["turn"] == "one":
+        return float(max(values["swing_one"] + values["other"] / 2, (values["one"] + values["other"]) / 2))
+    return float((values["one"] + values["other"]) / 2)
+
+
+def _swing_told(values: Values) -> str:
+    return {
+        "both": "both can point at each other",
+        "one": "the first can point at the second's body",
+        "none": "both turn away",
+    }[values["turn"]]
+
+
+BESIDE = Calculator(
+    "beside",
+    "Two fittings side by side",
+    "Fittings",
+    "Whether two valves or fittings clear each other, bodies, handles and spanner, before their blocks are bonded.",
+    (
+        Input("centres", "Centre to centre", "mm", 120, 1, 5000),
+        Input("one", "First one, width", "mm", 70, 1, 2000),
+        Input("other", "Second one, width", "mm", 70, 1, 2000),
+        Input("swing_one", "First handle, from its centre", "mm", 90, 0, 2000),
+        Input("swing_other", "Second handle, from its centre", "mm", 90, 0, 2000),
+        Input(
+            "turn",
+            "Handles turn",
+            "",
+            "both",
+            choices=(
+                ("both", "both towards each other"),
+                ("one", "the first towards the second"),
+                ("none", "both away"),
+            ),
+        ),
+        Input("tool", "Spanner between them", "mm", 30, 0, 500),
+        Input("least", "To spare", "mm", 10, 0, 500),
+    ),
+    "between bodies = centres − half of each width; between handles = centres − both swings",
+    "Geometry; look that two valves side by side clear each other before the block is bonded: common practice.",
+    "Fittings in one plane; try them dry all the same.",
+    _beside,
+)
+ALL = (HOSE, BESIDE, FLOOD, CHAIN_, CABLE, RUDDER, LOADS, GALVANIC)

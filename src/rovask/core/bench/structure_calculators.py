@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from datetime import datetime, timedelta
 
 from rovask.core.bench.calculator import (
     AskedAt,
@@ -50,8 +51,15 @@ def _taper(values: Values, _: AskedAt) -> Result:
         Row("Plies", f"{len(taper.plies)}", "", f"{values['ply']:g} mm each", main=True),
         Row("Cloth", f"{taper.cloth:.2f} m²", square_feet(taper.cloth), f"with {values['waste']:g} % waste", main=True),
         Row("Glass in it", f"{taper.fibre:.2f} kg", pounds(taper.fibre)),
-        Row("Resin", f"{taper.resin:.2f} kg", pounds(taper.resin), f"fibre {values['share']:g} % by weight", main=True),
-        Row("Hardener", f"{taper.hardener:.2f} kg", pounds(taper.hardener), f"{values['mix']:g} : 1 by weight"),
+        Row(
+            "Resin with its hardener",
+            f"{taper.resin + taper.hardener:.2f} kg",
+            pounds(taper.resin + taper.hardener),
+            f"fibre {values['share']:g} % by weight, with {values['waste']:g} % waste",
+            main=True,
+        ),
+        Row("Of that resin", f"{taper.resin:.2f} kg", pounds(taper.resin), f"{values['mix']:g} : 1 by weight"),
+        Row("and hardener", f"{taper.hardener:.2f} kg", pounds(taper.hardener)),
         Row("Fairing filler, first coat", f"{filler:.2f} kg", pounds(filler), "1.5 mm over all of it"),
     )
     warnings = []
@@ -104,7 +112,7 @@ TAPER = Calculator(
         Input("waste", "Waste", "%", 20, 0, 100),
         Input("mix", "Resin to hardener", ": 1 by weight", 5, 0.5, 20),
     ),
-    "taper = thickness × ratio; plies = thickness ÷ ply; resin = fibre × (1 − Wf) ÷ Wf",
+    "taper = thickness × ratio; plies = thickness ÷ ply; resin and hardener together = fibre × (1 − Wf) ÷ Wf × (1 + waste)",
     "12 : 1, never under 10 : 1, about a ply of heavy biaxial a millimetre: common practice. Resin: by definition of the fibre weight fraction Wf.",
     "Solid laminate of glass, a round hole; reach both faces where you can.",
     _taper,
@@ -162,30 +170,31 @@ def _resin(values: Values, place: AskedAt) -> Result:
             start = at[task.id].start
             users.append((start.timestamp(), day(start, zone), task.title, part.quantity / len(tasks)))
     users.sort()
-    left, rows, short = values["stock"], [], ""
-    for _, when, title, kg in users:
+    left, rows, short = values["stock"], [], None
+    for at_, when, title, kg in users:
         left -= kg
-        rows.append((when, title, f"{kg:.1f} kg", f"{left:.1f} kg"))
-        if left < values["reserve"] and not short:
-            short = when
+        rows.append((when, title, f"{kg:.1f} kg ({pounds(kg)})", f"{left:.1f} kg ({pounds(left)})"))
+        if left < values["reserve"] and short is None:
+            short = at_
     need = sum(kg for *_, kg in users)
-    warnings = (f"Below the reserve from {short} on: order before.",) if short else ()
+    warnings = []
+    if short is not None:
+        runs_out = datetime.fromtimestamp(short, zone)
+        order = runs_out - timedelta(days=values["lead"])
+        late = " That has passed: order now and look for some nearer by." if order <= place.now else ""
+        warnings.append(
+            f"Below the reserve from {day(runs_out, zone)} on: order by {day(order, zone)}, it takes {values['lead']:g} days.{late}"
+        )
     return Result(
         (
             Row("The plan still takes", f"{need:.1f} kg", pounds(need), main=True),
-            Row(
-                "Left at the end",
-                f"{left:.1f} kg",
-                pounds(max(left, 0)),
-                f"reserve {values['reserve']:g} kg",
-                main=True,
-            ),
-            Row("On its way", f"{arriving:.1f} kg"),
+            Row("Left at the end", f"{left:.1f} kg", pounds(left), f"reserve {values['reserve']:g} kg", main=True),
+            Row("On its way", f"{arriving:.1f} kg", pounds(arriving)),
         ),
         (PartResult("Laminating epoxy with hardener", math.ceil(max(values["reserve"] - left, 0.5)), "kg"),)
-        if short
+        if short is not None
         else (),
-        warnings=warnings,
+        warnings=tuple(warnings),
         table=(("Day", "Task", "Takes", "Left"), *rows) if rows else (),
     )
 
@@ -195,8 +204,12 @@ RESIN = Calculator(
     "Resin stock against the plan",
     "Structure",
     "When the resin runs out, by the tasks that take it. Always more than you think.",
-    (Input("stock", "In stock", "kg", 6, 0, 5000), Input("reserve", "Reserve", "kg", 2, 0, 500)),
-    "stock less what each planned task's epoxy or resin part takes, in the order of the plan",
+    (
+        Input("stock", "In stock", "kg", 6, 0, 5000),
+        Input("reserve", "Reserve", "kg", 2, 0, 500),
+        Input("lead", "More takes", "days", 5, 0, 365),
+    ),
+    "stock less what each planned task's epoxy or resin part takes, in the order of the plan; order by = that day less the lead time",
     "Arithmetic on the plan; a part of several tasks is shared evenly among them.",
     "Parts in kg with “epoxy” or “resin” in their name.",
     _resin,

@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from rovask.core.bench.bottom import bottom_area, topsides_area
+from rovask.core.bench.paint import practical_rate, spreading_rate
 from rovask.core.recipes.formula import Value
 from rovask.core.refit.choices import Fitting
 from rovask.core.refit.model import Boat, Refit
 
+# m² a litre of an ordinary bottom paint, as the Bench has it by default: 50 % solids, 55 µm dry, a roller
+PAINT_RATE = practical_rate(spreading_rate(50, 55), 0.10)
 FACT_OF: dict[str, Callable[[Boat], Value]] = {
     "length": lambda boat: boat.length_m,
     "waterline": lambda boat: boat.waterline_m,
@@ -33,6 +36,7 @@ FACT_OF: dict[str, Callable[[Boat], Value]] = {
     "fuel_tanks": lambda boat: boat.fuel_tanks,
     "bottom_area": lambda boat: round(bottom_area(boat), 1),
     "topsides_area": lambda boat: round(topsides_area(boat), 1),
+    "paint_rate": lambda _: round(PAINT_RATE, 3),
 } | {f"has_{fitting.name.lower()}": (lambda boat, fitting=fitting: fitting in boat.fitted) for fitting in Fitting}
 DAYS_ASHORE = "days_ashore"
 FACTS = frozenset(FACT_OF) | {DAYS_ASHORE}

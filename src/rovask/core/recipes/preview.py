@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.books.forecast import forecast
 from rovask.core.books.money import Money
 from rovask.core.books.order_by import part_needs
-from rovask.core.plan.planner import Planned, plan_and_judge
+from rovask.core.plan.explain.compare import Comparison, compare, left
+from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome
 from rovask.core.recipes.adopt import adopted
 from rovask.core.recipes.answers import Answers
@@ -41,7 +41,7 @@ class Outage:
 
 @dataclass(frozen=True)
 class Preview:
-    """What some jobs do to the refit. money: change of the forecast.
+    """What some jobs do to the refit. told: the comparison, with the money of the jobs themselves apart.
 
     first, last: when their work begins and ends in the plan; None when it is not planned. pushed_out: titles of jobs
     that no longer fit; left_out: of the new ones that don't.
@@ -50,13 +50,18 @@ class Preview:
     basket: Basket
     before: Planned
     after: Planned
-    money: Money
+    told: Comparison
     first: datetime | None
     last: datetime | None
     parts: tuple[PartDue, ...]
     outages: tuple[Outage, ...]
     pushed_out: tuple[str, ...]
     left_out: tuple[str, ...]
+
+    @property
+    def money(self) -> Money:
+        """Change of the forecast, all of it."""
+        return self.told.money
 
     @property
     def hours(self) -> float:
@@ -131,10 +136,14 @@ def missing_skills(library: Library, refit: Refit, expansion: Expansion) -> dict
     return {skill: library.common.reserved.get(skill, "") for skill in sorted(expansion.skills - known)}
 
 
-def preview(refit: Refit, basket: Basket, before: Planned) -> Preview:
-    """Plan the refit with the basket in it and tell what that does, against the plan so far."""
+def preview(refit: Refit, basket: Basket, so_far: Planned, tries: int = 0) -> Preview:
+    """Plan the refit with the basket in it and tell what that does, against the refit planned with the same effort.
+
+    tries: of the search on each side; with none the answer of the plan is a first one.
+    """
     changed = basket.refit
-    after = plan_and_judge(changed, before.plan.now, before=before.plan)
+    told = compare(refit, changed, so_far.plan.now, so_far.plan, tries)
+    before, after = told.before, told.after
     at = after.plan.by_task()
     tasks = [task for expansion in basket.expansions for task in expansion.job.tasks]
     mine = [at[task.id] for task in tasks if task.id in at]
@@ -147,12 +156,12 @@ def preview(refit: Refit, basket: Basket, before: Planned) -> Preview:
             end = at[task.until].end if task.until in at else at[task.id].end
             outages += [Outage(service, at[task.id].start, end) for service in task.takes_out]
     titles = {job.id: job.title for job in changed.jobs}
-    pushed = set(after.plan.left_out) - set(before.plan.left_out) - jobs
+    pushed = left(changed, after.plan) - left(refit, before.plan) - jobs
     return Preview(
         basket=basket,
         before=before,
         after=after,
-        money=forecast(changed, after.plan).total - forecast(refit, before.plan).total,
+        told=told,
         first=min((item.start for item in mine), default=None),
         last=max((item.end for item in mine), default=None),
         parts=tuple(

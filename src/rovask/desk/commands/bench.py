@@ -22,11 +22,14 @@ class UseResult(RefitCommand):
     way: str
     task: str = ""
     tie: str = ""
+    wanted_by: str = ""
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Worked out again on the refit as it is, and put to use. Raises RefitFaults."""
         calculator = CALCULATORS[self.calculator]
         place = AskedAt(refit, at.planned.plan, at.moment)
         result = worked(calculator, read_values(calculator, self.typed, place), place)
-        use = used(refit, calculator, result, self.way, task=self.task, tie=self.tie, new_id=at.new_id)
+        use = used(
+            refit, calculator, result, self.way, task=self.task, tie=self.tie, needs=self.wanted_by, new_id=at.new_id
+        )
         return EditOutcome(Edited(use.refit), use.told, use.page)

@@ -92,7 +92,10 @@ def use_result(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) 
     given = {name.removeprefix("in-"): value for name, value in posted.form.items() if isinstance(value, str)}
     try:
         done = acted(
-            request, who, pk, UseResult(key, given, posted.text("way"), posted.text("task"), posted.text("tie"))
+            request,
+            who,
+            pk,
+            UseResult(key, given, posted.text("way"), posted.text("task"), posted.text("tie"), posted.text("for")),
         )
     except RefitFaults as error:
         return _one(request, page_here(request, who, pk), calculator, given, faults_of_form(error))

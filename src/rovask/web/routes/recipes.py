@@ -9,6 +9,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.plan.explain.compare import SETTLING_TRIES
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.answers import default_answers, refusals
 from rovask.core.recipes.expand import Library
@@ -143,8 +144,16 @@ class Look:
     faults: dict[str, list[str]]
 
 
-def look_at(page: Page, library: Library, picks: list[Pick], own: frozenset[str], faults: dict[str, list[str]]) -> Look:
-    """Work the picks out on the page's refit, planning it once."""
+def look_at(
+    page: Page,
+    library: Library,
+    picks: list[Pick],
+    own: frozenset[str],
+    faults: dict[str, list[str]],
+    *,
+    settled: bool = False,
+) -> Look:
+    """Work the picks out on the page's refit, planning it once; settled: with a search on both sides."""
     if faults:
         return Look(None, faults)
     try:
@@ -154,7 +163,8 @@ def look_at(page: Page, library: Library, picks: list[Pick], own: frozenset[str]
             faults.setdefault(fault.path, []).append(fault.message)
         return Look(None, faults)
     what = "recipes " + repr([(pick.recipe.id, sorted(pick.answers.items())) for pick in picks]) + repr(sorted(own))
-    return Look(worked_once(page, what, lambda: preview(page.refit, basket, page.planned)), faults)
+    tries = SETTLING_TRIES if settled else 0
+    return Look(worked_once(page, f"{what} {tries}", lambda: preview(page.refit, basket, page.planned, tries)), faults)
 
 
 def _told(page: Page, look: Look, own: frozenset[str]) -> dict[str, Any]:
@@ -171,7 +181,8 @@ def several(request: Request, who: Who, pk: Pk) -> Response:
     keys = [key for key in dict.fromkeys(request.query_params.getlist("pick")) if key in library.recipes]
     picks = [Pick(library.recipes[key], {}) for key in keys]
     own = _own(dict(request.query_params))
-    look = look_at(page, library, picks, own, {} if picks else {"": ["Tick at least one recipe first."]})
+    faults: dict[str, list[str]] = {} if picks else {"": ["Tick at least one recipe first."]}
+    look = look_at(page, library, picks, own, faults, settled=bool(request.query_params.get("settled")))
     return render(request, "recipes_several.html", page.context(keys=keys, **_told(page, look, own)))
 
 
@@ -234,7 +245,7 @@ def _one(
     faults: dict[str, list[str]] = {}
     answers = _answers(recipe, given, faults)
     own = _own(given)
-    look = look_at(page, library, [Pick(recipe, answers)], own, faults)
+    look = look_at(page, library, [Pick(recipe, answers)], own, faults, settled=bool(given.get("settled")))
     try:
         usual = default_answers(recipe, page.refit)
     except BadFormula:

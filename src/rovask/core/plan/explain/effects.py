@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from rovask.core.plan.result import Outcome, Verdict
-from rovask.core.words import count, span
+from rovask.core.words import span
 
 
 def effect_of(before: Verdict | None, after: Verdict | None) -> tuple[str, str]:
@@ -11,11 +11,9 @@ def effect_of(before: Verdict | None, after: Verdict | None) -> tuple[str, str]:
     if before is None or after is None:
         return "", ""
     was, is_ = _spoken(before), _spoken(after)
-    left = len(after.left_out) - len(before.left_out)
-    jobs = f"; {count(abs(left), 'job')} {'left out' if left > 0 else 'back in'}" if left else ""
     if was == is_:
-        return f"launch unchanged: {is_}{jobs}", "warn" if left > 0 else ""
-    return f"{was} → {is_}{jobs}", "good" if _rank(after) > _rank(before) else "urgent"
+        return f"launch unchanged: {is_}", "warn" if len(after.left_out) > len(before.left_out) else ""
+    return f"{was} → {is_}", "good" if _rank(after) > _rank(before) else "urgent"
 
 
 def _rank(verdict: Verdict) -> tuple[bool, int]:
