@@ -1,4 +1,4 @@
-"""Where numba keeps what it compiled of the planner: a folder named by the text of the whole planner.
+"""Where numba keeps what it compiled of the planner: a folder named by the text of all that is compiled.
 
 numba looks only at the file a function stands in to see whether what it kept is still true, not at what that function
 calls or which constants it took from elsewhere. After an update that touches one file of the planner it would go on
@@ -22,6 +22,8 @@ def keep_by_text() -> None:
         return
     text = hashlib.sha256()
     for path in sorted(PLANNER.rglob("*.py")):
-        text.update(path.read_bytes())
+        source = path.read_bytes()
+        if b"compiled" in source or path.name == "arrays.py":  # what is compiled, and the numbers it has built in
+            text.update(source)
     where = str(Path(base) / text.hexdigest()[:16])
     os.environ["NUMBA_CACHE_DIR"] = os.environ["ROVASK_COMPILED"] = where

@@ -102,13 +102,52 @@ def draft_plan(
         also = [] if shown is None else [shown]
         schedule = first_schedule(problem, windows, starts, seed, also)
         if schedule.stuck < 0 and not _without_room(problem, schedule):
-            ready = ready_of(problem, schedule, before.ready if before else None)
-            schedule = _no_later(problem, windows, schedule, ready)
-            return Draft(plan_of(refit, problem, schedule, now, starts, ready=ready), problem, schedule)
-        if not trial.give_up(problem, schedule):
+            return _finished(refit, problem, windows, schedule, now, starts, before)
+        again = trial.give_up(problem, schedule)
+        if again is None:
             break
-        problem, windows = trial.possible()
+        was, (problem, windows) = problem, trial.possible()
+        if not again and schedule.stuck < 0 and problem is not None and windows is not None:
+            rest = _carried_over(was, schedule, problem)
+            if rest is not None:  # what is left lies where it lay: nothing need be tried again
+                return _finished(refit, problem, windows, rest, now, starts, before)
     return _nothing(refit, now, trial, problem)
+
+
+def _finished(
+    refit: Refit,
+    problem: Problem,
+    windows: Windows,
+    schedule: Schedule,
+    now: datetime,
+    starts: int,
+    before: Plan | None,
+) -> Draft:
+    """The draft of a schedule that has room for all must-work of its problem."""
+    ready = ready_of(problem, schedule, before.ready if before else None)
+    schedule = _no_later(problem, windows, schedule, ready)
+    return Draft(plan_of(refit, problem, schedule, now, starts, ready=ready), problem, schedule)
+
+
+def _carried_over(was: Problem, schedule: Schedule, problem: Problem) -> Schedule | None:
+    """A schedule on the problem without what found no room in it; None if some other task would be missing."""
+    a = problem.arrays
+    start, end = np.full(problem.size, UNPLACED, dtype=np.int64), np.full(problem.size, UNPLACED, dtype=np.int64)
+    resume, mode = start.copy(), start.copy()
+    at = {key: node for node, key in enumerate(was.tasks, FIRST_TASK)}
+    for node in range(problem.size):
+        old = node if node < FIRST_TASK else at.get(problem.name(node), -1)
+        if old < 0 or (schedule.start[old] == UNPLACED and a.need[node] == 0):
+            return None
+        start[node], end[node], resume[node] = schedule.start[old], schedule.end[old], schedule.resume[old]
+        if start[node] == UNPLACED:
+            continue
+        crew = set(was.crew(int(schedule.mode[old])))
+        modes = range(int(a.mode_lo[node]), int(a.mode_hi[node]))
+        mode[node] = next((one for one in modes if set(problem.crew(one)) == crew), UNPLACED)
+        if mode[node] == UNPLACED:
+            return None
+    return Schedule(start, end, resume, mode, -1, value_of(a, start, end, resume, mode))
 
 
 def _no_later(problem: Problem, windows: Windows, schedule: Schedule, ready: Ready | None) -> Schedule:
@@ -169,8 +208,8 @@ class _Trial:
                 return problem, windows
         return None, None
 
-    def give_up(self, problem: Problem, schedule: Schedule) -> bool:
-        """Name what found no room; False when there is nothing to give up."""
+    def give_up(self, problem: Problem, schedule: Schedule) -> bool | None:
+        """Name what found no room. True: a missed wait is made good, and all is to be tried again; None: nothing helps."""
         refit = with_make_good(self.refit, self.missed)
         if schedule.stuck >= FIRST_TASK:
             nodes = [schedule.stuck]
@@ -184,14 +223,13 @@ class _Trial:
         if good:
             self.missed.append(good)
             return True
-        jobs = dict.fromkeys(refit.job_of[problem.name(node)].id for node in nodes)
-        new = [
-            _no_room(refit, [problem.name(n) for n in nodes if refit.job_of[problem.name(n)].id == job]) for job in jobs
-        ]
+        by_job: dict[str, list[str]] = {}
+        for node in nodes:
+            by_job.setdefault(refit.job_of[problem.name(node)].id, []).append(problem.name(node))
         known = {task for item in self.collisions for task in item.lost or item.tasks}
-        new = [item for item in new if not set(item.lost) <= known]
+        new = [_no_room(refit, keys) for keys in by_job.values() if not set(keys) <= known]
         self.collisions += new
-        return bool(new)
+        return False if new else None
 
     def _waived(self, refit: Refit, problem: Problem, windows: Windows, arcs: list[int]) -> bool:
         """Whether a longest wait among what pushes itself past every limit can be given up: missed, or a fact."""

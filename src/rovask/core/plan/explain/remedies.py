@@ -1,20 +1,23 @@
-"""What would help when the launch can't be held: single changes, each tried on the refit, none guessed."""
+"""What would help when the launch can't be held: changes, alone or two together, each tried on the refit, none guessed."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import re
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import partial
 
 from rovask.core.books.forecast import forecast
 from rovask.core.books.money import Money
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import Need, PartStatus, Role, Weekday
-from rovask.core.refit.model import Part, Person, Refit, Shift
+from rovask.core.refit.model import Job, Part, Person, Refit, Shift, Task
 from rovask.core.words import minutes_of
 
-MOST_TRIED = 36
+MOST_TRIED = 40
+PAIRED = 4  # of the best single changes are tried two by two
 TRIAL_STARTS = 4
 SOONER = timedelta(days=2)
 HELPER_DAYS = 14
@@ -37,75 +40,229 @@ class Remedy:
 
 
 def remedies(refit: Refit, plan: Plan, verdict: Verdict, most: int = 3) -> list[Remedy]:
-    """The cheapest single changes that bring the launch nearer, those that hold it first. A plan is made for each try.
+    """The cheapest changes that bring the launch nearer: single ones, and pairs when no single one will do.
 
-    Of changes that gain as much the cheaper is better; of those that cost as much, the one that gains more.
+    Those that touch what drives the launch are tried first, then every part, person, tie and pin of the must-work. A
+    plan is made for each try. Of changes that gain as much the cheaper is better; of those that cost as much, the one
+    that gains more.
     """
-    late = minutes_of(plan.launch - refit.launch_at)
-    was = forecast(refit, plan).total
-    out = []
-    for count, (words, kind, key, changed) in enumerate(_changes(refit, plan, verdict)):
-        if count >= MOST_TRIED:
+    tries = _Tries(refit, plan)
+    found: list[tuple[Change, Remedy]] = []
+    tried: list[Change] = []
+    for change in _unlike(_changes(refit, plan, verdict)):
+        if tries.made >= MOST_TRIED:
             break
-        tried = plan_and_judge(changed, plan.now, TRIAL_STARTS, before=plan).plan
-        if len(tried.unplanned) > len(plan.unplanned):
-            continue
-        still = max(minutes_of(tried.launch - changed.launch_at), 0)
-        if still < late:
-            out.append(Remedy(words, still, forecast(changed, tried).total - was, kind, key))
-    out.sort(key=lambda one: (one.late_minutes > 0, one.money.minor, one.late_minutes, one.words))
+        remedy = tries.of(change)
+        tried.append(change)
+        if remedy is not None:
+            found.append((change, remedy))
+    found.sort(key=lambda row: _rank(row[1]))
+    out = [remedy for _, remedy in found]
+    if all(remedy.late_minutes for _, remedy in found):  # two chains may hold her, and neither alone is enough
+        best = [change for change, _ in found[:PAIRED]]
+        best += [change for change in tried if change not in best][: PAIRED * 2 - len(best)]
+        for at, one in enumerate(best):
+            for other in best[at + 1 :]:
+                both = tries.of_both(one, other)
+                if both is not None and both.late_minutes < min((row.late_minutes for row in out), default=tries.late):
+                    out.append(both)
+        out.sort(key=_rank)
     return out[:most]
 
 
-def _changes(refit: Refit, plan: Plan, verdict: Verdict) -> Iterator[tuple[str, str, str, Refit]]:
-    """Changes worth trying, those that touch what drives the launch: (words, kind, id, the changed refit)."""
-    driving = [refit.tasks[key] for key in verdict.driving]
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A change worth trying: its words, the record it is made at, and how it is made to a refit."""
+
+    words: str
+    kind: str
+    key: str
+    made: Callable[[Refit], Refit]
+
+
+def _rank(one: Remedy) -> tuple[bool, int, int, str]:
+    return one.late_minutes > 0, one.money.minor, one.late_minutes, one.words
+
+
+def _unlike(changes: Iterator[Change]) -> Iterator[Change]:
+    """Each change once."""
+    seen = set()
+    for change in changes:
+        if change.words not in seen:
+            seen.add(change.words)
+            yield change
+
+
+class _Tries:
+    """Plans made to see what a change does."""
+
+    def __init__(self, refit: Refit, plan: Plan) -> None:
+        self.refit, self.plan, self.made = refit, plan, 0
+        self.late = minutes_of(self._ready(plan, refit) - refit.launch_at)
+        self.was = forecast(refit, plan).total
+
+    def _ready(self, plan: Plan, refit: Refit) -> datetime:
+        return max(plan.launch, plan.ready.at if plan.ready is not None else refit.launch_at)
+
+    def of(self, change: Change) -> Remedy | None:
+        """What one change does; None when it brings nothing nearer or breaks something else."""
+        return self._tried(change.made(self.refit), change.words, change.kind, change.key)
+
+    def of_both(self, one: Change, other: Change) -> Remedy | None:
+        """What two changes do together."""
+        words = f"{one.words}; and {other.words[:1].lower() + other.words[1:]}"
+        return self._tried(other.made(one.made(self.refit)), words, one.kind, one.key)
+
+    def _tried(self, changed: Refit, words: str, kind: str, key: str) -> Remedy | None:
+        self.made += 1
+        tried = plan_and_judge(changed, self.plan.now, TRIAL_STARTS, before=self.plan).plan
+        if len(tried.unplanned) > len(self.plan.unplanned):
+            return None
+        still = max(minutes_of(self._ready(tried, changed) - changed.launch_at), 0)
+        if still >= self.late:
+            return None
+        return Remedy(words, still, forecast(changed, tried).total - self.was, kind, key)
+
+
+def _changes(refit: Refit, plan: Plan, verdict: Verdict) -> Iterator[Change]:
+    """Changes worth trying: those that touch what drives the launch, then those of all other must-work."""
+    driving = [refit.tasks[key] for key in verdict.driving if key in refit.tasks]
+    must = [task for job, task in refit.walk() if job.need is Need.MUST and not task.done_at]
+    for tasks in (driving, must):
+        yield from _of_tasks(refit, plan, tasks)
     jobs = {refit.job_of[task.id].id: refit.job_of[task.id] for task in driving}
     for job in jobs.values():
         if job.need is Need.MUST and not any(task.begun_at for task in job.tasks):
-            less = tuple(one.model_copy(update={"need": Need.COULD}) if one.id == job.id else one for one in refit.jobs)
-            yield f"Leave “{job.title}” to the next haul-out", "job", job.id, _with(refit, jobs=less)
-    for job, task in refit.walk():  # every pin: the verdict looks past them, so none is ever seen to drive
-        if task.pin and not task.begun_at and job.need is Need.MUST:
-            yield f"Take the pin out of “{task.title}”", "task", task.id, _without_pin(refit, task.id)
-    parts = {key for task in driving if not task.begun_at for key in task.parts}
-    for part in refit.parts:
-        if part.id in parts and (sooner := _sooner(part, plan.now)) is not None:
-            changed = _with(refit, parts=tuple(sooner if one.id == part.id else one for one in refit.parts))
-            yield f"Have {part.name} sent faster, two days sooner", "part", part.id, changed
-    at = plan.by_task()
-    busy = {who for task in driving if task.id in at for who in at[task.id].people}
-    for person in refit.people:
-        if person.id in busy and (longer := _seven_days(person)) is not None:
-            rows = tuple(longer if one.id == person.id else one for one in refit.people)
-            yield (
-                f"{person.name} works on the free days of the week too",
-                "person",
-                person.id,
-                _with(refit, people=rows),
-            )
-    for gear in refit.gear:
-        if any(gear.id in task.gear for task in driving):
-            more = gear.model_copy(update={"count": gear.count + 1})
-            changed = _with(refit, gear=tuple(more if one.id == gear.id else one for one in refit.gear))
-            yield f"A second {gear.name.lower()}", "gear", gear.id, changed
+            yield Change(f"Leave “{job.title}” to the next haul-out", "job", job.id, partial(_less, job=job.id))
+            coat = _last_coat(job)
+            if coat is not None:
+                words = f"One coat less: without “{coat.title}” (its data sheet decides)"
+                yield Change(words, "task", coat.id, partial(_without_task, key=coat.id))
     for hours, words in (
         (2.0, "Everybody of the crew works two hours longer"),
         (0.0, "Everybody works on free days too"),
     ):
-        rows = tuple((_longer(one, hours) if hours else _seven_days(one)) or one for one in refit.people)
-        if rows != refit.people:
-            yield words, "person", next(iter(busy), ""), _with(refit, people=rows)
-    inside = set(verdict.driving)
+        change = partial(_everybody, hours=hours)
+        if change(refit).people != refit.people:
+            yield Change(words, "person", "", change)
+    if refit.yard.latitude is not None and any(refit.place_by_id[task.place].outdoors for task in must):
+        yield Change("Work outdoors by lamp, as far as the yard's hours go", "yard", "", _by_lamp)
+    helper = _helper(refit, plan.now)
+    yield Change(f"A helper for {HELPER_DAYS} days from tomorrow", "person", "", partial(_more_people, person=helper))
+
+
+def _of_tasks(refit: Refit, plan: Plan, tasks: list[Task]) -> Iterator[Change]:
+    """What can be done about the pins, parts, people, tools, waits and weather of some tasks."""
+    at, keys = plan.by_task(), {task.id for task in tasks}
+    for task in tasks:
+        if task.pin and not task.begun_at:
+            yield Change(f"Take the pin out of “{task.title}”", "task", task.id, partial(_without_pin, key=task.id))
+    parts = {key for task in tasks if not task.begun_at for key in task.parts}
+    for part in refit.parts:
+        if part.id in parts and (sooner := _sooner(part, plan.now)) is not None:
+            yield Change(
+                f"Have {part.name} sent faster, two days sooner", "part", part.id, partial(_with_part, part=sooner)
+            )
+    busy = {who for task in tasks if task.id in at for who in at[task.id].people}
+    for person in refit.people:
+        if person.id in busy and (longer := _seven_days(person)) is not None:
+            words = f"{person.name} works on the free days of the week too"
+            yield Change(words, "person", person.id, partial(_with_person, person=longer))
+    for gear in refit.gear:
+        if any(gear.id in task.gear for task in tasks):
+            yield Change(f"A second {gear.name.lower()}", "gear", gear.id, partial(_one_more, key=gear.id))
     for link in refit.links:
-        if link.first in inside and link.then in inside and link.min_lag >= LONG_CURE:
-            shorter = link.model_copy(update={"min_lag": round(link.min_lag * 1.5) / 2})
+        if link.first in keys and link.then in refit.tasks and link.min_lag >= LONG_CURE:
             title = refit.tasks[link.first].title
             words = f"A quarter less wait after “{title}” (warmth, fans, another product; its data sheet decides)"
-            changed = _with(refit, links=tuple(shorter if one.id == link.id else one for one in refit.links))
-            yield words, "link", link.id, changed
-    helper = _helper(refit, plan.now)
-    yield f"A helper for {HELPER_DAYS} days from tomorrow", "person", "", _with(refit, people=(*refit.people, helper))
+            yield Change(words, "link", link.id, partial(_shorter, key=link.id))
+    for task in tasks:
+        if task.weather is not None and task.weather.dry and not task.begun_at:
+            words = f"Cover “{task.title}” against the rain (a tent, the shed)"
+            yield Change(words, "task", task.id, partial(_covered, key=task.id))
+
+
+def _last_coat(job: Job) -> Task | None:
+    """The last of three or more coats of a job, if one could be left away; two are the least (common practice)."""
+    coats = [task for task in job.tasks if re.fullmatch(r".*-coat[0-9]+", task.id) and not task.begun_at]
+    return coats[-1] if len(coats) > 2 else None
+
+
+def _task_with(refit: Refit, key: str, **fields: object) -> Refit:
+    jobs = tuple(
+        job.model_copy(
+            update={"tasks": tuple(task.model_copy(update=fields) if task.id == key else task for task in job.tasks)}
+        )
+        if any(task.id == key for task in job.tasks)
+        else job
+        for job in refit.jobs
+    )
+    return _with(refit, jobs=jobs)
+
+
+def _without_task(refit: Refit, key: str) -> Refit:
+    """Without one task; what followed it follows what came before it, with its waits."""
+    before = [link for link in refit.links if link.then == key]
+    links = []
+    for link in refit.links:
+        if link.then == key:
+            continue
+        if link.first == key:
+            links += [
+                link.model_copy(update={"id": f"{link.id}-{n}"[:40], "first": one.first})
+                for n, one in enumerate(before)
+            ]
+        else:
+            links.append(link)
+    jobs = tuple(
+        job.model_copy(update={"tasks": tuple(task for task in job.tasks if task.id != key)}) for job in refit.jobs
+    )
+    return _with(refit, jobs=jobs, links=tuple(links))
+
+
+def _covered(refit: Refit, key: str) -> Refit:
+    need = refit.tasks[key].weather
+    dry = None if need is None else need.model_copy(update={"dry": False})
+    return _task_with(refit, key, weather=dry)
+
+
+def _less(refit: Refit, job: str) -> Refit:
+    rows = tuple(one.model_copy(update={"need": Need.COULD}) if one.id == job else one for one in refit.jobs)
+    return _with(refit, jobs=rows)
+
+
+def _with_part(refit: Refit, part: Part) -> Refit:
+    return _with(refit, parts=tuple(part if one.id == part.id else one for one in refit.parts))
+
+
+def _with_person(refit: Refit, person: Person) -> Refit:
+    return _with(refit, people=tuple(person if one.id == person.id else one for one in refit.people))
+
+
+def _more_people(refit: Refit, person: Person) -> Refit:
+    return _with(refit, people=(*refit.people, person))
+
+
+def _one_more(refit: Refit, key: str) -> Refit:
+    rows = tuple(one.model_copy(update={"count": one.count + 1}) if one.id == key else one for one in refit.gear)
+    return _with(refit, gear=rows)
+
+
+def _shorter(refit: Refit, key: str) -> Refit:
+    rows = tuple(
+        link.model_copy(update={"min_lag": round(link.min_lag * 1.5) / 2}) if link.id == key else link
+        for link in refit.links
+    )
+    return _with(refit, links=rows)
+
+
+def _everybody(refit: Refit, hours: float) -> Refit:
+    rows = tuple((_longer(one, hours) if hours else _seven_days(one)) or one for one in refit.people)
+    return _with(refit, people=rows)
+
+
+def _by_lamp(refit: Refit) -> Refit:
+    return _with(refit, yard=refit.yard.model_copy(update={"latitude": None, "longitude": None}))
 
 
 def _with(refit: Refit, **fields: object) -> Refit:
@@ -166,12 +323,4 @@ def _helper(refit: Refit, now: datetime) -> Person:
 
 
 def _without_pin(refit: Refit, key: str) -> Refit:
-    jobs = tuple(
-        job.model_copy(
-            update={
-                "tasks": tuple(task.model_copy(update={"pin": None}) if task.id == key else task for task in job.tasks)
-            }
-        )
-        for job in refit.jobs
-    )
-    return _with(refit, jobs=jobs)
+    return _task_with(refit, key, pin=None)

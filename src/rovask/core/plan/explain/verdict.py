@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -14,6 +14,7 @@ from rovask.core.plan.problem.windows import hanging_on_launch, windows_of
 from rovask.core.plan.ready import launch_free
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.refit.choices import Need, State
+from rovask.core.refit.jobs import LAUNCH
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 from rovask.core.refit.slot import yard_launches
@@ -84,6 +85,71 @@ def must_that_cannot(refit: Refit, plan: Plan) -> tuple[str, ...]:
         and (refit.job_of[key].need is Need.MUST or any(task.begun_at for task in refit.job_of[key].tasks))
     )
     return tuple(out)
+
+
+@dataclass(frozen=True, slots=True)
+class Before:
+    """A task that must be done before a fixed one, with the minutes it may slip without moving that; None: not planned."""
+
+    task: str
+    spare: int | None
+    late: bool
+
+
+def before_this(refit: Refit, plan: Plan, key: str) -> list[Before]:
+    """All that must be done before a task, or before the launch, by ties, states and the plan's order of people.
+
+    The tightest first; what isn't planned, and what would be late, before all.
+    """
+    refit = with_make_good(refit, plan.made_good)
+    problem = compile_refit(refit, plan.now, plan.collisions, plan.made_good, broken=plan.broken)
+    slots, a = _planned(problem, plan), problem.arrays
+    target = LAUNCH_NODE if key == LAUNCH else problem.node(key)
+    at = problem.grid.ceil(refit.launch_at) if target == LAUNCH_NODE else int(slots[target, 0])
+    if at < 0:
+        return []
+    everything = np.array([n for n in range(FIRST_TASK, problem.size) if slots[n, 0] >= 0], dtype=np.int64)
+    order = _order_arcs(problem, plan, slots, everything)
+    ties = [tuple(arc) for arc in a.arcs.tolist()]
+    ancestors, todo = {target}, [target]
+    while todo:
+        this = todo.pop()
+        for first, then, *_ in ties:
+            if then == this and first not in ancestors:
+                ancestors.add(first)
+                todo.append(first)
+    deadline = a.deadline.copy()
+    deadline[target] = at
+    low, high = _chosen_modes(problem, plan)
+    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 6)
+    windows = windows_of(
+        replace(problem, arrays=a._replace(deadline=deadline, mode_lo=low, mode_hi=high, arcs=arcs)),
+        at if target == LAUNCH_NODE else problem.horizon,
+        whole=True,
+    )
+    out = []
+    for node in sorted(ancestors - {target}):
+        if node < FIRST_TASK or a.fixed_end[node] >= 0:
+            continue
+        if slots[node, 0] < 0:
+            out.append(Before(problem.name(node), None, True))
+            continue
+        spare = int(windows.latest_end[node] - slots[node, 1])
+        if a.fixed_start[node] < 0:
+            spare = int(windows.latest_start[node] - slots[node, 0])
+        out.append(Before(problem.name(node), spare * 30, spare < 0))
+    gone = [
+        key
+        for key in problem.unplanned
+        if key in refit.tasks and _leads_to(refit, key, {problem.name(n) for n in ancestors})
+    ]
+    out += [Before(one, None, True) for one in gone]
+    return sorted(out, key=lambda one: (one.spare is not None, one.spare or 0, one.task))
+
+
+def _leads_to(refit: Refit, key: str, wanted: set[str]) -> bool:
+    """Whether a tie runs from a task that isn't planned to one of some."""
+    return any(link.first == key and link.then in wanted for link in refit.links)
 
 
 def _driving(problem: Problem, plan: Plan, refit: Refit) -> tuple[str, ...]:

@@ -39,7 +39,8 @@ from rovask.core.plan.problem.modes import fit_after, milestone
 from rovask.core.plan.problem.value import UNPLACED
 
 MOST_TAKEN_BACK = 400
-MOST_TRIES = 60  # of one task, before the rest goes on without it
+MOST_TRIES = 40  # of one task, before the rest goes on without it
+MOST_PLACED = 4  # times over all tasks, taken back and placed again included: what then finds no room is left out
 LONG_PAUSE = 48  # slots: a day in which begun work lies open
 WORTH_WAITING = 16
 BIG = 1 << 40
@@ -343,7 +344,7 @@ def place_all(  # type: ignore[no-untyped-def]
             start[node], end[node], resume[node], mode[node] = fixed_start[node], e, s, m
             mark(node_, mode_, rank, use, person, day_of, day_slot, node, m, s, e, 1, busy, used, worked)
 
-    taken_back = 0
+    taken_back, placed, most_placed = 0, 0, MOST_PLACED * size + 200
     waits, pulls = np.zeros(size, dtype=np.int64), np.zeros(size, dtype=np.int64)
     chosen = np.zeros(size, dtype=np.bool_)
     for round_ in range(len(job_order) + 1):
@@ -400,7 +401,7 @@ def place_all(  # type: ignore[no-untyped-def]
                 for at in range(base, count):
                     if order[at] == by:
                         position = at
-                hopeless = s < 0 or by < 0 or position < 0 or taken_back > MOST_TAKEN_BACK
+                hopeless = s < 0 or by < 0 or position < 0 or taken_back > MOST_TAKEN_BACK or placed > most_placed
                 if not hopeless and tries[pick] <= MOST_TRIES:
                     raised[by] = start[by] + max(1, max(over_s, over_e))
                     for at in range(count - 1, position - 1, -1):
@@ -439,6 +440,7 @@ def place_all(  # type: ignore[no-untyped-def]
                     todo += chosen[node] and start[node] == UNPLACED
                 _count_waits(arcs, chosen, start, fixed_end, waits, pulls)
                 continue
+            placed += 1
             start[pick], end[pick], mode[pick] = s, e, m
             if work[pick] > 0:
                 mark(node_, mode_, rank, use, person, day_of, day_slot, pick, m, s, e, 1, busy, used, worked)
