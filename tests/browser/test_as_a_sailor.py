@@ -24,13 +24,13 @@ def test_import_plan_tick_replan_and_undo(mira: Page, address: str, demo, tmp_pa
     expect(mira.get_by_role("heading", name="Tuesday 12 May")).to_be_visible()
     before = standing(mira)
     assert "spare" in before
-    mira.get_by_role("button", name="Done: Fill blisters").click()
+    mira.get_by_role("button", name="Done: Boot off, step cleaned").click()
     note = mira.locator("#note")
-    expect(note).to_contain_text("You ticked “Fill blisters”")
-    expect(mira.get_by_role("button", name="Done: Fill blisters")).to_have_count(0)
+    expect(note).to_contain_text("You ticked “Boot off, step cleaned”")
+    expect(mira.get_by_role("button", name="Done: Boot off, step cleaned")).to_have_count(0)
     mira.locator("body").press("u")
     expect(note).to_contain_text("took back")
-    expect(mira.get_by_role("button", name="Done: Fill blisters")).to_be_visible()
+    expect(mira.get_by_role("button", name="Done: Boot off, step cleaned")).to_be_visible()
     note.get_by_role("button", name="Dismiss").click()
     expect(note).to_have_count(0)
     assert standing(mira) == before
@@ -50,7 +50,7 @@ def test_a_later_parcel_moves_the_launch_and_the_line_says_so(mira: Page, addres
     assert "short" in standing(mira)
     mira.goto(f"{address}/r/{demo_pk}/slip")
     expect(mira.locator("svg.slip:visible .slot")).to_have_count(1)  # where the slot was, before the water
-    expect(mira.locator("#verdict")).to_contain_text("past the slot")
+    expect(mira.locator("#verdict")).to_contain_text("after the slot")
 
 
 def test_an_absence_is_felt_on_the_slip_at_once(mira: Page, address: str, demo_pk: int) -> None:
@@ -178,7 +178,7 @@ def test_sign_in_with_a_password_after_the_link(mira: Page, address: str) -> Non
 SCREENS = [
     "/", "/new", "/access", "boat?place=engine", "recipes", "recipes/bottom-coating", "recipes/several?pick=gas&pick=chain",
     "look", "found", "findings", "finding/f4", "finding/f1/decide", "off", "parked", "bench", "bench/taper",
-    "bench/galvanic", "morning", "aboard", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "stores", "yard", "log",
+    "bench/galvanic", "morning", "aboard", "before/launch", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "stores", "yard", "log",
     "task/bottom-9/edit", "link/new", "people", "mine", "currency?currency=JPY&rate=160",
 ]  # fmt: skip
 WIDE, PHONE, TALL = 1280, 390, 844
@@ -222,9 +222,9 @@ def test_three_taps_on_a_phone(
     page.goto(f"{address}/r/{demo_pk}/morning")
     page.get_by_role("button", name="It came: Shaft bearing 35 x 48 mm").click()
     expect(page.locator("#note")).to_contain_text("received")
-    page.get_by_role("link", name="Hours on Moisture readings flat?").first.click()
-    page.locator("li#bottom-5").get_by_label("Hours").fill("1")
-    page.locator("li#bottom-5").get_by_role("button", name="Log hours").click()
+    page.get_by_role("link", name="Hours on Boot off, step cleaned").first.click()
+    page.locator("li#step-1").get_by_label("Hours", exact=True).fill("1")
+    page.locator("li#step-1").get_by_role("button", name="Log hours").click()
     expect(page.locator("#note")).to_contain_text("logged 1 h")
     for target in page.locator("button:visible, nav a:visible").all():
         box = target.bounding_box()

@@ -77,7 +77,7 @@ def test_the_demos_list_is_made_from_recipes_alone(mira: Page, address: str, dem
         mira.locator(f"input[name='pick'][value='{key}']").check()
     hands.tap("button", "See the ticked ones together")
     does = mira.get_by_label("What it does")
-    expect(does).to_contain_text("on the forecast", timeout=SOON)
+    expect(does).to_contain_text("its own cost", timeout=SOON)
     hands.tap("button", "Add them")
     expect(mira.get_by_role("link", name="Bottom coating renewed")).to_be_visible(timeout=SOON)
     pk = int(re.findall(r"/r/(\d+)/", mira.url)[0])

@@ -44,7 +44,7 @@ def test_a_search_is_watched_stopped_and_its_plan_put_back(
     mira.get_by_role("button", name="Look for two minutes").click()
     lines = mira.locator("#search")
     expect(lines).to_contain_text("Looking for a better plan", timeout=SOON)
-    expect(lines).to_contain_text("better found: cost", timeout=SOON)  # news, without a reload
+    expect(lines).to_contain_text("better in all", timeout=SOON)  # news, without a reload
     with transaction(settings.database_url) as session:
         assert search_of(session, demo_pk, settings.clock()).running  # type: ignore[union-attr]
     lines.get_by_role("button", name="Stop, keep the best").click()

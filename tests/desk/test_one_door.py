@@ -67,7 +67,7 @@ def counted(settings: Settings) -> Iterator[list[str]]:
 
 
 SCREENS = [
-    "morning", "aboard", "slip", "slip?task=bottom-9", "boat", "jobs", "jobs/bottom", "stores", "recipes", "recipes/bottom-coating",
+    "morning", "aboard", "before/launch", "slip", "slip?task=bottom-9", "boat", "jobs", "jobs/bottom", "stores", "recipes", "recipes/bottom-coating",
     "look", "findings", "finding/f4", "finding/f4/decide", "off", "parked", "bench/taper", "yard", "log", "people", "search",
     "task/bottom-9/edit", "currency", "standing",
 ]  # fmt: skip

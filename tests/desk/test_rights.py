@@ -50,7 +50,7 @@ MATRIX: dict[str, str | Right] = {
         (
             "GET /r/{pk}/" + screen
             for screen in (
-                "morning", "standing", "aboard", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
+                "morning", "standing", "aboard", "before/{key}", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
                 "jobs/{key}", "stores", "recipes", "recipes/several", "recipes/{key}", "recipes/{key}.toml", "bench",
                 "bench/{key}", "look", "found", "finding/{key}", "findings", "finding/{key}/decide",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "bundle",
@@ -66,7 +66,7 @@ MATRIX: dict[str, str | Right] = {
                 "task/{key}/times", "task/{key}/pin", "task/{key}/nudge", "task/{key}/drop", "task/{key}/unpin", "task/{key}/split",
                 "{kind}/{key}/move", "{kind}/save", "{kind}/{key}/remove", "part/{key}/now", "weather/fetch",
                 "weather/file", "weather/now", "look/{key}", "look/{key}/again", "found", "finding/{key}/settle",
-                "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
+                "finding/{key}/job", "jobs/several", "jobs/paste", "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
                 "recipes/{key}/take-out", "decide/{key}/{name}", "finding/{key}/decide", "parked/{key}/place",
                 "jobs/{key}/afloat", "jobs/{key}/next-time", "off/{key}/photo", "bench/{key}", "search/start",
                 "search/stop", "plan/adopt", "plan/back", "undo", "redo", "log/take-back",

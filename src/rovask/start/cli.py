@@ -163,7 +163,33 @@ def _improved(refit: Refit, plan: Plan, seconds: float) -> Plan:
     found = improve(draft.problem, draft.schedule, seconds=seconds, clock=time.monotonic, tell=tell)
     typer.echo(f"{found.status} after {found.seconds:.1f} s: cost {found.value}, none below {found.bound}", err=True)
     best = found.schedule or draft.schedule
-    return plan_of(refit, draft.problem, best, plan.now, plan.starts_tried, found.bound)
+    return plan_of(refit, draft.problem, best, plan.now, plan.starts_tried, found.bound, draft.plan.ready)
+
+
+@app.command(name="what-if")
+def what_if(
+    file: Path,
+    add: Annotated[
+        list[str] | None, typer.Option(help="a recipe, with answers: barrier,coats=4; several are compared")
+    ] = None,
+    drop: Annotated[list[str] | None, typer.Option(help="a job's id")] = None,
+    launch: Annotated[str, typer.Option(help="another launch slot")] = "",
+    part: Annotated[list[str] | None, typer.Option(help="a part and when it comes: KEY=2026-05-20T10:00Z")] = None,
+    now: Annotated[str, typer.Option(help="the moment it is asked; the haul-out by default")] = "",
+    seconds: Annotated[float, typer.Option(min=0, max=3600, help="searched on each side")] = 0,
+) -> None:
+    """What a change would do to launch, money and jobs: one JSON object. Nothing is changed."""
+    from rovask.formats.recipe_file import library
+    from rovask.start.what_if import Asked
+    from rovask.start.what_if import what_if as compared
+
+    refit = _read(file)
+    parts = []
+    for text in part or []:
+        key, _, comes = text.partition("=")
+        parts.append((key, _moment(comes, refit.haul_at)))
+    asked = Asked(add or [], drop or [], _moment(launch, refit.launch_at) if launch else None, parts)
+    typer.echo(json.dumps(compared(refit, library(), _moment(now, refit.haul_at), asked, seconds)))
 
 
 @app.command(name="solve-instance")

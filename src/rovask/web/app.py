@@ -27,6 +27,7 @@ from rovask.web.rendering import render
 from rovask.web.routes import (
     aboard,
     aside,
+    before,
     bench,
     boat,
     decide,
@@ -76,6 +77,7 @@ def create_app(settings: Settings) -> FastAPI:
         yard,
         morning,
         aboard,
+        before,
         slip,
         plan,
         weather,

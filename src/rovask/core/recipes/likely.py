@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+import re
 from collections.abc import Iterable
 
 from rovask.core.recipes.answers import refusals
@@ -11,27 +13,43 @@ from rovask.core.refit.choices import Spot
 from rovask.core.refit.model import Finding, Refit
 
 MOST = 6
-LED_TO, EACH_WORD, LEAST = 8.0, 2.0, 1.0  # weights are a judgement: what was led to comes first, then place, then words
+LED_TO, EACH_WORD = 20.0, 2.0  # weights are a judgement: what was led to comes first, then words, then place
+NEARLY_ALL = 0.75  # of a recipe's tasks lie where it was found
+EMPTY = frozenset({"with", "from", "that", "this", "then", "they", "after", "before", "every", "each", "into", "over"})
 
 
 def likely_recipes(recipes: Iterable[Recipe], refit: Refit, finding: Finding, most: int = MOST) -> list[Recipe]:
-    """Recipes that fit the boat and come near the finding, the likeliest first, ties by title. O(recipes x tasks)."""
+    """Recipes that fit the boat and answer what was found, the likeliest first, ties by title. O(recipes x words).
+
+    A recipe answers when the first look says that the finding leads to it, when it is about the words of the finding,
+    the rarer a word among the recipes the more, or when nearly all of it is done where it was found.
+    """
     place = refit.place_by_id.get(finding.place or "")
     spot = place.spot if place else None
-    words = {word for word in f"{finding.title} {finding.note}".lower().replace(",", " ").split() if len(word) > 3}
     led = {one.recipe for one in refit.inspections if one.title == finding.title}
+    fitting = [recipe for recipe in recipes if recipe.group is not Group.ALWAYS and _fits(recipe, refit)]
+    texts = {recipe.id: _words(_text_of(recipe)) for recipe in fitting}
+    found = _words(f"{finding.title} {finding.note}")
     scored = []
-    for recipe in recipes:
-        if recipe.group is Group.ALWAYS or not _fits(recipe, refit):
+    for recipe in fitting:
+        near, common = _nearness(recipe, spot), found & texts[recipe.id]
+        if recipe.id not in led and near < NEARLY_ALL and (not common or (spot is not None and not near)):
             continue
-        near = _nearness(recipe, spot)
-        if spot is not None and not near and recipe.id not in led:
-            continue  # a word in common is no reason to mend something elsewhere
-        text = f"{recipe.title} {recipe.about} {recipe.id}".lower()
-        score = LED_TO * (recipe.id in led) + near + EACH_WORD * sum(word.rstrip("s") in text for word in words)
-        if score >= LEAST:
-            scored.append((-score, recipe.title, recipe))
+        rare = sum(math.log(len(fitting) / sum(word in text for text in texts.values())) for word in common)
+        score = LED_TO * (recipe.id in led) + near + EACH_WORD * rare
+        scored.append((-score, recipe.title, recipe))
     return [recipe for _, _, recipe in sorted(scored, key=lambda row: row[:2])[:most]]
+
+
+def _text_of(recipe: Recipe) -> str:
+    unknowns = " ".join(one.title for one in recipe.unknown)
+    return f"{recipe.title} {recipe.about} {' '.join(row.title for row in recipe.task)} {unknowns}"
+
+
+def _words(text: str) -> set[str]:
+    """The words of a text that say something, without endings."""
+    found = re.findall(r"[a-z]{4,}", text.lower())
+    return {re.sub(r"(ing|ed|es|s)$", "", word) for word in found if word not in EMPTY}
 
 
 def _fits(recipe: Recipe, refit: Refit) -> bool:
@@ -42,5 +60,5 @@ def _fits(recipe: Recipe, refit: Refit) -> bool:
 
 
 def _nearness(recipe: Recipe, spot: Spot | None) -> float:
-    """How much of a recipe happens at a spot, 0 to 3."""
-    return 3 * sum(row.spot is spot for row in recipe.task) / len(recipe.task) if spot else 0.0
+    """How much of a recipe happens at a spot, 0 to 1."""
+    return sum(row.spot is spot for row in recipe.task) / len(recipe.task) if spot else 0.0

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 
+from rovask.core.plan.explain.compare import compare
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Verdict
 from rovask.core.recipes.expand import Library
@@ -16,10 +17,11 @@ from rovask.core.refit.edits import put
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Finding, Refit
 from rovask.core.refit.seen import Alternative, Decision, Parked
-from rovask.core.refit.seen_edits import interim_fix, job_came_of
+from rovask.core.refit.seen_edits import interim_fix, job_came_of, own_job
 from rovask.core.refit.whole import Edited
+from rovask.core.words import money
 
-INTERIM, NEXT_TIME = "-interim", "-next-time"  # recipes and their answers begin with a letter
+INTERIM, NEXT_TIME, OWN = "-interim", "-next-time", "-own"  # recipes and their answers begin with a letter
 TRIED = 3  # recipes whose effect is worked out beside a finding
 
 
@@ -36,6 +38,18 @@ class Way:
     days: float
     after: Verdict
     picks: tuple[Pick, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class OwnWay:
+    """A way of one's own: what it takes and what it risks. money in minor units; wait_days: until what it needs is there."""
+
+    title: str
+    hours: float
+    hands: int = 1
+    money: int = 0
+    wait_days: int = 0
+    risk: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +83,7 @@ def _worked_out(library: Library, refit: Refit, planned: Planned, value: str, ti
     worked = Alternative(
         title=title[:120],
         hours=round(look.hours * 2) / 2,
-        money=look.money.minor,
+        money=look.told.own.minor,
         spare_minutes=look.after.verdict.spare_minutes,
         holds=look.holds,
     )
@@ -83,7 +97,27 @@ def _plain_way(planned: Planned, value: str, title: str, hours: float = 0, money
     return Way(value, title, worked, 0, planned.verdict)
 
 
-def ways_of_recipe(library: Library, refit: Refit, planned: Planned, recipe: Recipe, name: str) -> list[Way]:
+def _tried(refit: Refit, planned: Planned, changed: Refit, value: str, title: str, hours: float) -> Way:
+    """A way of one's own worked out on the plan, like with like."""
+    told = compare(refit, changed, planned.plan.now, planned.plan)
+    verdict = told.after.verdict
+    spare = verdict.spare_minutes
+    worked = Alternative(title=title[:120], hours=hours, money=told.own.minor, spare_minutes=spare, holds=spare >= 0)
+    return Way(value, title[:120], worked, 0, verdict)
+
+
+def own_way(refit: Refit, planned: Planned, own: OwnWay, place: str | None) -> Way:
+    """A way of one's own beside the recipes'."""
+    changed = own_job(
+        refit, "own-way", own.title, place, own.hours, hands=own.hands, money=own.money, wait_days=own.wait_days
+    )
+    title = own.title + (f" (risk: {own.risk})" if own.risk else "")
+    return _tried(refit, planned, changed, OWN, title, own.hours * own.hands)
+
+
+def ways_of_recipe(
+    library: Library, refit: Refit, planned: Planned, recipe: Recipe, name: str, own: OwnWay | None = None
+) -> list[Way]:
     """Each answer to a recipe's question, and leaving it to the next haul-out. Raises RefitFaults where none is asked."""
     if name not in recipe.ask or not recipe.ask[name].choices:
         raise RefitFaults([Fault("", "This recipe has no such choice.")])
@@ -91,11 +125,24 @@ def ways_of_recipe(library: Library, refit: Refit, planned: Planned, recipe: Rec
         _worked_out(library, refit, planned, value, why, Pick(recipe, {name: value}))
         for value, why in recipe.ask[name].choices.items()
     ]
-    return [way for way in found if way is not None] + [_plain_way(planned, NEXT_TIME, "Left to the next haul-out.")]
+    fit = [way for way in found if way is not None]
+    plain = [own_way(refit, planned, own, None)] if own is not None else []
+    return [*fit, *plain, _next_time(planned, fit)]
+
+
+def _next_time(planned: Planned, proper: list[Way]) -> Way:
+    """Left to the next haul-out: nothing now, the hours of doing it properly then."""
+    hours = proper[0].worked.hours if proper else 0
+    return _plain_way(planned, NEXT_TIME, "Left to the next haul-out: the hours are then.", hours)
 
 
 def ways_of_finding(
-    library: Library, refit: Refit, planned: Planned, finding: Finding, interim: tuple[float, int]
+    library: Library,
+    refit: Refit,
+    planned: Planned,
+    finding: Finding,
+    interim: tuple[float, int],
+    own: OwnWay | None = None,
 ) -> list[Way]:
     """Properly by one of the recipes that come near it, an interim fix (hours, minor units), or the next haul-out.
 
@@ -106,10 +153,14 @@ def ways_of_finding(
         _worked_out(library, refit, planned, one.recipe.id, f"Properly: {one.recipe.title}", Pick(one.recipe, {}))
         for one in near
     ]
-    plain = [_plain_way(planned, INTERIM, "Interim fix now, properly next time.", *interim)]
+    fit = [way for way in found if way is not None]
+    fixed = interim_fix(refit, finding, interim[0], interim[1], "interim-way")
+    plain = [_tried(refit, planned, fixed, INTERIM, "Interim fix now, properly next time.", interim[0])]
+    if own is not None:
+        plain.append(own_way(refit, planned, own, finding.place))
     if not finding.blocks:
-        plain.append(_plain_way(planned, NEXT_TIME, "Left to the next haul-out."))
-    return [way for way in found if way is not None] + plain
+        plain.append(_next_time(planned, fit))
+    return fit + plain
 
 
 def adopted_way(
@@ -122,6 +173,7 @@ def adopted_way(
     reason: str,
     finding: Finding | None,
     new_id: Callable[[str], str],
+    own: OwnWay | None = None,
 ) -> tuple[Edited, str]:
     """The refit with the way of that value gone, the decision kept aside, and the job that came of it ("": it is parked).
 
@@ -137,10 +189,28 @@ def adopted_way(
     elif chosen.value == INTERIM and finding is not None:
         job = new_id("job")
         refit = interim_fix(refit, finding, chosen.worked.hours, chosen.worked.money, job)
+    elif chosen.value == OWN and own is not None:
+        job = new_id("job")
+        place = finding.place if finding is not None else None
+        said = [*([f"Risk: {own.risk}"] if own.risk else []), *([f"Why: {reason}"] if reason else [])]
+        refit = own_job(
+            refit, job, own.title, place, own.hours, hands=own.hands, money=own.money, wait_days=own.wait_days,
+            note="\n".join(said),
+        )  # fmt: skip
     if chosen.value in (NEXT_TIME, INTERIM):
         name = finding.title if finding is not None else title.partition(":")[0]
         place = finding.place if finding is not None else None
-        refit = put(refit, Parked(id=new_id("parked"), title=name, place=place, next_time=True))
+        proper = next((way for way in ways if way.picks), None)
+        then = proper.worked if proper is not None else chosen.worked
+        said = [f"Why: {reason}"] if reason else []
+        if then.money > 0:
+            said.append(f"Properly it was reckoned at {money(then.money, refit.currency)}.")
+        recipe = proper.picks[0].recipe.id if proper is not None and not proper.picks[0].recipe.refuse else None
+        row = Parked(
+            id=new_id("parked"), title=name, place=place, next_time=True, hours=max(then.hours, 0.5), recipe=recipe,
+            note="\n".join(said),
+        )  # fmt: skip
+        refit = put(refit, row)
     if job and finding is not None:
         refit = job_came_of(refit, finding.id, job)
     decision = Decision(

@@ -88,20 +88,39 @@ def _to_get(refit: Refit, key: str, name: str, money: int, lead_days: int) -> tu
     return rebuilt(refit, parts=(*refit.parts, part)), (key,)
 
 
-def interim_fix(refit: Refit, finding: Finding, hours: float, money: int, job_id: str) -> Refit:
-    """An interim fix of a finding as a must-job of one task, with what it costs as a part: good until next time."""
-    refit, parts = _to_get(refit, f"{job_id}-part", f"For the interim fix: {finding.title}", money, 0)
-    place = finding.place or (refit.places[0].id if refit.places else "")
+def own_job(
+    refit: Refit,
+    job_id: str,
+    title: str,
+    place: str | None,
+    hours: float,
+    *,
+    hands: int = 1,
+    money: int = 0,
+    wait_days: int = 0,
+    need: Need = Need.MUST,
+    note: str = "",
+    check: str = "",
+) -> Refit:
+    """A job of one task, with what it costs and waits for as a part: a way of one's own, an interim fix, what a finding asks."""
+    refit, parts = _to_get(refit, f"{job_id}-part", f"For: {title}", money, wait_days)
+    where = place or (refit.places[0].id if refit.places else "")
     task = Task(
         id=f"{job_id}-fix",
-        title=f"Interim fix: {finding.title}"[:120],
-        place=place,
+        title=title[:120],
+        place=where,
+        hands=hands,
         work=WorkTime(least=hours, likely=hours, most=hours * 2),
         parts=parts,
-        check="Good until the next haul-out; written on its list.",
+        check=check,
     )
-    job = Job(id=job_id, title=f"Interim: {finding.title}"[:120], tasks=(task,), note=finding.note)
-    return rebuilt(refit, jobs=(*refit.jobs, job))
+    return rebuilt(refit, jobs=(*refit.jobs, Job(id=job_id, title=title[:120], need=need, tasks=(task,), note=note)))
+
+
+def interim_fix(refit: Refit, finding: Finding, hours: float, money: int, job_id: str) -> Refit:
+    """An interim fix of a finding as a must-job of one task, with what it costs as a part: good until next time."""
+    title, check = f"Interim fix: {finding.title}", "Good until the next haul-out; written on its list."
+    return own_job(refit, job_id, title, finding.place, hours, money=money, note=finding.note, check=check)
 
 
 def settle_unknown(refit: Refit, key: str, state: UnknownState) -> Refit:

@@ -9,7 +9,7 @@ from rovask.core.recipes.answers import Answers
 from rovask.core.recipes.expand import Library
 from rovask.core.recipes.preview import Pick, filled
 from rovask.core.recipes.recipe import Recipe
-from rovask.core.recipes.ways import adopted_way, ways_of_finding, ways_of_recipe
+from rovask.core.recipes.ways import OwnWay, adopted_way, ways_of_finding, ways_of_recipe
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
@@ -69,14 +69,17 @@ class DecideSchool(RefitCommand):
     question: str
     way: str
     reason: str = ""
+    own: OwnWay | None = None
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Makes the job, nothing when it is parked."""
         at_hand = at.library()
         recipe = _recipe(at_hand, self.recipe)
-        ways = ways_of_recipe(at_hand, refit, at.planned, recipe, self.question)
+        ways = ways_of_recipe(at_hand, refit, at.planned, recipe, self.question, self.own)
         title = f"{recipe.title}: {recipe.ask[self.question].label}"
-        edited, job = adopted_way(at_hand, refit, at.moment, title, ways, self.way, self.reason, None, at.new_id)
+        edited, job = adopted_way(
+            at_hand, refit, at.moment, title, ways, self.way, self.reason, None, at.new_id, self.own
+        )
         chosen = next(way.title for way in ways if way.value == self.way)
         return EditOutcome(edited, f"decided: {title}, {chosen}", job)
 
@@ -89,6 +92,7 @@ class DecideFinding(RefitCommand):
     way: str
     reason: str = ""
     interim: tuple[float, int] = field(default=(2.0, 0))
+    own: OwnWay | None = None
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Makes the job, nothing when it is left to the next haul-out."""
@@ -96,9 +100,9 @@ class DecideFinding(RefitCommand):
         if finding is None:
             raise RefitFaults([Fault("", "This finding is gone; somebody removed it meanwhile.")])
         at_hand = at.library()
-        ways = ways_of_finding(at_hand, refit, at.planned, finding, self.interim)
+        ways = ways_of_finding(at_hand, refit, at.planned, finding, self.interim, self.own)
         edited, job = adopted_way(
-            at_hand, refit, at.moment, finding.title, ways, self.way, self.reason, finding, at.new_id
+            at_hand, refit, at.moment, finding.title, ways, self.way, self.reason, finding, at.new_id, self.own
         )
         chosen = next(way.title for way in ways if way.value == self.way)
         return EditOutcome(edited, f"decided: {finding.title}, {chosen}", job)

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass
+from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -10,7 +13,7 @@ from fastapi.responses import Response
 from rovask.core.books.money import Money
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.expand import half_hours
-from rovask.core.recipes.ways import Way, ways_of_finding, ways_of_recipe
+from rovask.core.recipes.ways import OwnWay, Way, ways_of_finding, ways_of_recipe
 from rovask.core.refit import typed
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Finding
@@ -46,6 +49,29 @@ def _shown(page: Page, ways: list[Way]) -> list[WayShown]:
     ]
 
 
+OWN_FIELDS = ("own_title", "own_hours", "own_hands", "own_money", "own_wait", "own_risk")
+
+
+def _own_way(given: Mapping[str, Any], currency: str) -> OwnWay | None:
+    """The way of one's own that was typed; None when none was. Raises ValueError."""
+    text = {name: str(given.get(name, "")).strip() for name in OWN_FIELDS}
+    if not text["own_title"]:
+        return None
+    hours = half_hours(typed.number(text["own_hours"] or "1", 0, MOST_INTERIM_HOURS))
+    return OwnWay(
+        typed.plain(text["own_title"], 100),
+        max(hours, 0.5),
+        typed.whole(text["own_hands"] or "1", 1, 8),
+        typed.minor(text["own_money"] or "0", currency),
+        typed.whole(text["own_wait"] or "0", 0, 365),
+        typed.plain(text["own_risk"], 100),
+    )
+
+
+def _texts(posted: Posted) -> dict[str, str]:
+    return {name: posted.text(name) for name in OWN_FIELDS}
+
+
 def _page(
     request: Request,
     page: Page,
@@ -56,46 +82,66 @@ def _page(
     fault: str = "",
     reason: str = "",
     status: int = 200,
+    given: Mapping[str, Any] | None = None,
 ) -> Response:
     shown = _shown(page, ways)
-    context = page.context(title=title, back=back, ways=shown, interim=interim, fault=fault, reason=reason)
+    own = {name: str((given or {}).get(name, "")) for name in OWN_FIELDS}
+    context = page.context(title=title, back=back, ways=shown, interim=interim, fault=fault, reason=reason, own=own)
     return render(request, "decide.html", context, status)
 
 
 @router.get("/r/{pk}/decide/{key}/{name}")
 def decide(request: Request, who: Who, pk: Pk, key: RecordId, name: str) -> Response:
     """The ways of doing a job side by side."""
-    return _school(request, who, pk, key, name)
+    return _school(request, who, pk, key, name, dict(request.query_params))
 
 
 def _school(
-    request: Request, who: Who, pk: int, key: str, name: str, fault: str = "", reason: str = "", status: int = 200
-) -> Response:
+    request: Request, who: Who, pk: int, key: str, name: str, given: Mapping[str, Any], fault: str = "",
+    reason: str = "", status: int = 200,
+) -> Response:  # fmt: skip
     page, library = page_here(request, who, pk), library_here(request, pk)
     recipe = recipe_of(library, key)
+    try:
+        own = _own_way(given, page.refit.currency)
+    except ValueError as error:
+        own, fault, status = None, f"Your own way: {error}.", 422
     ways = worked_once(
-        page, f"decide {key} {name}", lambda: ways_of_recipe(library, page.refit, page.planned, recipe, name)
+        page, f"decide {key} {name} {own}", lambda: ways_of_recipe(library, page.refit, page.planned, recipe, name, own)
     )
     title = f"{recipe.title}: {recipe.ask[name].label.lower()}?"
     back = (f"{page.root}/recipes/{key}", recipe.title)
-    return _page(request, page, title, back, ways, None, fault, reason, status)
+    return _page(request, page, title, back, ways, None, fault, reason or str(given.get("reason", "")), status, given)
 
 
 @router.post("/r/{pk}/decide/{key}/{name}")
 def decided(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, name: str) -> Response:
     """Adopt one way with its reason: the job comes in, or is parked; the decision is kept."""
-    reason = posted.words("reason", 200)
+    let_in(request, who, pk, DecideSchool.needs)
+    reason, given = posted.words("reason", 200), _texts(posted)
+    if posted.text("work"):
+        return _school(request, who, pk, key, name, given, "", reason)
     try:
-        done = acted(request, who, pk, DecideSchool(key, name, posted.text("way"), reason))
+        own = _own_way(given, page_here(request, who, pk).refit.currency)
+        done = acted(request, who, pk, DecideSchool(key, name, posted.text("way"), reason, own))
+    except ValueError as error:
+        return _school(request, who, pk, key, name, given, f"Your own way: {error}.", reason, 422)
     except RefitFaults as error:
-        return _school(request, who, pk, key, name, error.faults[0].message, reason, 422)
+        return _school(request, who, pk, key, name, given, error.faults[0].message, reason, 422)
     return on_to(f"/r/{pk}/jobs/{done.made}" if done.made else f"/r/{pk}/parked")
 
 
 @router.get("/r/{pk}/finding/{key}/decide")
 def decide_finding(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """What to do about a finding: properly, interim, or next time, side by side."""
-    return _finding(request, page_here(request, who, pk), key, (f"{INTERIM_HOURS:g}", "0"), (INTERIM_HOURS, 0))
+    given, page = dict(request.query_params), page_here(request, who, pk)
+    typed_ = (given.get("interim_hours", f"{INTERIM_HOURS:g}"), given.get("interim_money", "0"))
+    try:
+        interim = _interim_of(*typed_, page.refit.currency)
+    except ValueError as error:
+        told = f"The interim fix: {error}."
+        return _finding(request, page, key, typed_, (INTERIM_HOURS, 0), given, told, status=422)
+    return _finding(request, page, key, typed_, interim, given)
 
 
 def _finding(
@@ -104,6 +150,7 @@ def _finding(
     key: str,
     typed_: tuple[str, str],
     interim: tuple[float, int],
+    given: Mapping[str, Any],
     fault: str = "",
     reason: str = "",
     status: int = 200,
@@ -112,19 +159,24 @@ def _finding(
     if finding is None:
         raise NotFound("This finding is gone; somebody removed it meanwhile.")
     library = library_here(request, page.kept.pk)
+    try:
+        own = _own_way(given, page.refit.currency)
+    except ValueError as error:
+        own, fault, status = None, f"Your own way: {error}.", 422
     ways = worked_once(
         page,
-        f"decide finding {key} {interim}",
-        lambda: ways_of_finding(library, page.refit, page.planned, finding, interim),
+        f"decide finding {key} {interim} {own}",
+        lambda: ways_of_finding(library, page.refit, page.planned, finding, interim, own),
     )
     back = (f"{page.root}/finding/{finding.id}", finding.title)
-    return _page(request, page, f"{finding.title}: what to do?", back, ways, typed_, fault, reason, status)
+    reason = reason or str(given.get("reason", ""))
+    return _page(request, page, f"{finding.title}: what to do?", back, ways, typed_, fault, reason, status, given)
 
 
-def _interim(posted: Posted, currency: str) -> tuple[float, int]:
-    """Hours (in halves) and minor units of the interim fix. Raises ValueError."""
-    hours = typed.number(posted.text("interim_hours") or f"{INTERIM_HOURS:g}", 0, MOST_INTERIM_HOURS)
-    return half_hours(hours), typed.minor(posted.text("interim_money") or "0", currency)
+def _interim_of(hours: str, money: str, currency: str) -> tuple[float, int]:
+    """Hours (in halves) and minor units of the interim fix, as typed. Raises ValueError."""
+    number = typed.number(hours or f"{INTERIM_HOURS:g}", 0, MOST_INTERIM_HOURS)
+    return max(half_hours(number), 0.5), typed.minor(money or "0", currency)
 
 
 @router.post("/r/{pk}/finding/{key}/decide")
@@ -133,14 +185,19 @@ def decided_finding(request: Request, who: Who, posted: Form, pk: Pk, key: Recor
     let_in(request, who, pk, DecideFinding.needs)
     page = page_here(request, who, pk)
     typed_ = (posted.text("interim_hours"), posted.text("interim_money"))
-    reason = posted.words("reason", 200)
+    reason, given = posted.words("reason", 200), _texts(posted)
     interim = (INTERIM_HOURS, 0)
+    if posted.text("work"):
+        with suppress(ValueError):
+            interim = _interim_of(*typed_, page.refit.currency)
+        return _finding(request, page, key, typed_, interim, given, "", reason)
     try:
-        interim = _interim(posted, page.refit.currency)
-        done = acted(request, who, pk, DecideFinding(key, posted.text("way"), reason, interim))
+        interim = _interim_of(*typed_, page.refit.currency)
+        own = _own_way(given, page.refit.currency)
+        done = acted(request, who, pk, DecideFinding(key, posted.text("way"), reason, interim, own))
     except ValueError as error:
-        fault = f"The interim fix: {error}."
-        return _finding(request, page, key, typed_, interim, fault, reason, 422)
+        fault = f"What you typed of a way: {error}."
+        return _finding(request, page, key, typed_, interim, given, fault, reason, 422)
     except RefitFaults as error:
-        return _finding(request, page, key, typed_, interim, error.faults[0].message, reason, 422)
+        return _finding(request, page, key, typed_, interim, given, error.faults[0].message, reason, 422)
     return on_to(f"/r/{pk}/jobs/{done.made}" if done.made else f"/r/{pk}/parked")

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.plan.explain.afloat import better_ashore
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.problem.ties import ties_of as ties_at
-from rovask.core.refit.choices import LinkKind
+from rovask.core.refit.choices import LinkKind, Need
+from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Job, Link, Refit
+from rovask.desk.commands.several import PasteJobs, SetJobs
 from rovask.store.errors import NotFound
+from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to
 from rovask.web.asking import Pk, RecordId
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
-from rovask.web.security import Who
+from rovask.web.security import Form, Who
 
 router = APIRouter()
 
@@ -55,12 +60,127 @@ def job_line(page: Page, job: Job) -> JobLine:
     )
 
 
+SECTIONS = {
+    "rig": ("rig", "mast"),
+    "deck": ("foredeck", "deck", "cockpit"),
+    "inside": ("forepeak", "saloon", "galley", "heads", "nav", "berths", "tanks", "bilge", "lazarette"),
+    "drive": ("engine", "shaft"),
+    "hull": ("topsides", "waterline", "bottom", "through-hulls", "keel", "rudder"),
+    "ashore": ("ashore",),
+}
+GROUPS = {"section": "section", "need": "need", "person": "whose", "state": "how far"}
+SORTS = {"own": "your order", "spare": "least spare", "hours": "most hours left", "name": "name"}
+
+
+def section_of(page: Page, job: Job) -> str:
+    """The part of the boat in which most of a job is done."""
+    spots = [page.refit.place_by_id[task.place].spot for task in job.tasks]
+    counts = {
+        name: sum(spot is not None and spot.value in inside for spot in spots) for name, inside in SECTIONS.items()
+    }
+    best = max(counts, key=lambda name: counts[name])
+    return best if counts[best] else "elsewhere"
+
+
+def how_far(line: JobLine) -> str:
+    """How far a job is, in words to group by."""
+    if line.stuck:
+        return "can't be planned"
+    if line.left_out:
+        return "left out"
+    if line.job.tasks and line.done == len(line.job.tasks):
+        return "done"
+    return "under way" if any(task.begun_at for task in line.job.tasks) else "to do"
+
+
+def group_of(page: Page, line: JobLine, by: str) -> str:
+    """The heading a job stands under."""
+    if by == "section":
+        return section_of(page, line.job)
+    if by == "need":
+        return line.job.need.value
+    if by == "person":
+        return page.refit.persons[line.job.owner].name if line.job.owner else "nobody's yet"
+    return how_far(line)
+
+
 @router.get("/r/{pk}/jobs")
 def all_jobs(request: Request, who: Who, pk: Pk) -> Response:
-    """Every job in the sailor's order."""
-    page = page_here(request, who, pk)
-    lines = [job_line(page, job) for job in page.refit.jobs]
-    return render(request, "jobs.html", page.context(lines=lines))
+    """Every job: found by words, grouped and sorted as one likes."""
+    return _jobs(request, page_here(request, who, pk), dict(request.query_params))
+
+
+def _jobs(
+    request: Request,
+    page: Page,
+    asked: Mapping[str, str],
+    faults: dict[str, list[str]] | None = None,
+    pasted: str = "",
+    status: int = 200,
+) -> Response:
+    words = asked.get("q", "").lower().split()
+    by = asked.get("by", "") if asked.get("by", "") in GROUPS else ""
+    sort = asked.get("sort", "own") if asked.get("sort", "own") in SORTS else "own"
+    lines = [
+        line
+        for line in (job_line(page, job) for job in page.refit.jobs)
+        if all(word in _searched(line) for word in words)
+    ]
+    far = 10**9
+    if sort == "spare":
+        lines.sort(key=lambda line: far if line.spare is None else line.spare)
+    elif sort == "hours":
+        lines.sort(key=lambda line: line.hours_done - line.hours_all)
+    elif sort == "name":
+        lines.sort(key=lambda line: line.job.title.lower())
+    groups: dict[str, list[JobLine]] = {}
+    for line in lines:
+        groups.setdefault(group_of(page, line, by) if by else "", []).append(line)
+    context = page.context(
+        groups=groups,
+        lines=lines,
+        q=asked.get("q", ""),
+        by=by,
+        sort=sort,
+        group_names=GROUPS,
+        sorts=SORTS,
+        faults=faults or {},
+        pasted=pasted,
+        needs=[need.value for need in Need],
+    )
+    return render(request, "jobs.html", context, status)
+
+
+def _searched(line: JobLine) -> str:
+    titles = " ".join(task.title for task in line.job.tasks)
+    return f"{line.job.title} {line.places} {line.job.note} {titles}".lower()
+
+
+@router.post("/r/{pk}/jobs/several")
+def set_several(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """Set what several jobs need, whose they are, or leave them to next time."""
+    let_in(request, who, pk, SetJobs.needs)
+    need = Need(posted.text("need")) if posted.text("need") in set(Need) else None
+    owner = None if posted.text("owner", "=") == "=" else posted.text("owner")
+    command = SetJobs(posted.many("job"), need, owner, bool(posted.text("leave")))
+    try:
+        acted(request, who, pk, command)
+    except RefitFaults as error:
+        return _jobs(request, page_here(request, who, pk), {}, faults_of_form(error), status=422)
+    return back_to(posted, f"/r/{pk}/jobs")
+
+
+@router.post("/r/{pk}/jobs/paste")
+def paste(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """Own jobs from a list, one a line."""
+    let_in(request, who, pk, PasteJobs.needs)
+    text = posted.text("lines")[:40_000]
+    need = Need(posted.text("need")) if posted.text("need") in set(Need) else Need.SHOULD
+    try:
+        acted(request, who, pk, PasteJobs(text, need, posted.text("place")))
+    except RefitFaults as error:
+        return _jobs(request, page_here(request, who, pk), {}, faults_of_form(error), text, 422)
+    return on_to(f"/r/{pk}/jobs")
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,6 +242,7 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
         open=task,
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},
         before=_numbers_before(page.refit, job),
+        risky={item.id: better_ashore(page.refit, item) for item in job.tasks},
         why={item.id: why_held(page.refit, page.plan, item.id, ties) for item in job.tasks},
     )
     return render(request, "job.html", context)

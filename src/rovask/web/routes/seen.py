@@ -9,11 +9,12 @@ from rovask.core.books.money import Money
 from rovask.core.plan.explain.first_look import LookBy, looks
 from rovask.core.recipes.ways import proposed
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Severity, UnknownState
+from rovask.core.refit.choices import Need, Severity, UnknownState
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Decision, Photo
 from rovask.core.refit.register import kind_of
 from rovask.desk.commands.seen import Found, LookAgain, LookAt, SettleFinding, SettleUnknown
+from rovask.desk.commands.several import OwnJobOf
 from rovask.store import photos as photo_files
 from rovask.store.errors import NotFound
 from rovask.store.recipes import library_for
@@ -175,6 +176,19 @@ def settle(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
     """A finding is settled, or open again."""
     acted(request, who, pk, SettleFinding(key, posted.text("way") != "open"))
     return back_to(posted, f"/r/{pk}/finding/{key}")
+
+
+@router.post("/r/{pk}/finding/{key}/job")
+def own_job(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """A job of one's own made from a finding, in one step."""
+    let_in(request, who, pk, OwnJobOf.needs)
+    try:
+        hours = typed.hours(posted.text("hours") or "2")
+    except ValueError as error:
+        raise refuse(str(error), "hours") from None
+    need = Need(posted.text("need")) if posted.text("need") in set(Need) else Need.MUST
+    done = acted(request, who, pk, OwnJobOf(key, posted.words("title", 100), max(hours, 0.5), need))
+    return on_to(f"/r/{pk}/jobs/{done.made}")
 
 
 @router.get("/r/{pk}/findings")

@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.books.forecast import forecast
 from rovask.core.books.money import Money
-from rovask.core.plan.planner import Planned, plan_and_judge
+from rovask.core.plan.explain.compare import compare
+from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import Spot, State
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.jobs import Job
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Refit, Task
 from rovask.core.words import minutes_of
 
 
@@ -34,6 +34,28 @@ def afloat_instead(refit: Refit) -> list[tuple[Job, float]]:
         ):
             out.append((job, sum(task.work.likely * task.units * task.hands for task in ashore)))
     return out
+
+
+BELOW = (Spot.THROUGH_HULLS, Spot.BOTTOM, Spot.KEEL, Spot.RUDDER, Spot.SHAFT, Spot.WATERLINE)
+HEAVY_HANDS = 3
+
+
+def better_ashore(refit: Refit, task: Task) -> str:
+    """Why work planned afloat would be safer ashore, "" where nothing speaks against it: holes, and heavy lifts."""
+    if task.done_at or task.state in (State.ASHORE, State.LIFTING, State.SLINGS) or task.begun_at:
+        return ""
+    if refit.job_of[task.id].recipe in ("launch", "proving"):
+        return ""  # proved afloat, and nowhere else
+    spot = refit.place_by_id[task.place].spot
+    afloat = "afloat" if task.state is not State.EITHER else "perhaps afloat"
+    if spot in BELOW:
+        return (
+            f"It is planned {afloat}, at or below the waterline: an opening that slips lets the sea in. Better ashore; "
+            "else a plug in hand, the pumps tried, and somebody on deck."
+        )
+    if task.hands >= HEAVY_HANDS:
+        return f"It is planned {afloat} and takes {task.hands} hands: a heavy lift is steadier ashore, with the yard's crane."
+    return ""
 
 
 def done_afloat(refit: Refit, jobs: set[str], state: State) -> Refit:
@@ -91,9 +113,8 @@ class AfloatGain:
 
 
 def afloat_gain(refit: Refit, planned: Planned, jobs: set[str]) -> AfloatGain:
-    """Plan the refit with ``jobs`` done after the launch, and tell what that does. Costs one plan."""
+    """Plan the refit with ``jobs`` done after the launch, and tell what that does. Costs two plans."""
     other = done_afloat(refit, jobs, State.AFLOAT_AFTER)
-    after = plan_and_judge(other, planned.plan.now, before=planned.plan)
-    sooner = max(minutes_of(last_ashore(refit, planned.plan) - last_ashore(other, after.plan)), 0)
-    money = forecast(other, after.plan).total - forecast(refit, planned.plan).total
-    return AfloatGain(after.verdict, money, sooner, sooner // (24 * 60))
+    told = compare(refit, other, planned.plan.now, planned.plan)
+    sooner = max(minutes_of(last_ashore(refit, told.before.plan) - last_ashore(other, told.after.plan)), 0)
+    return AfloatGain(told.after.verdict, told.money, sooner, sooner // (24 * 60))

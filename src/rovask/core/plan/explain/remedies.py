@@ -132,6 +132,8 @@ def _changes(refit: Refit, plan: Plan, verdict: Verdict) -> Iterator[Change]:
         yield from _of_tasks(refit, plan, tasks)
     jobs = {refit.job_of[task.id].id: refit.job_of[task.id] for task in driving}
     for job in jobs.values():
+        if job.recipe in ("haul", "look", "ready", "launch"):
+            continue  # no launch without them
         if job.need is Need.MUST and not any(task.begun_at for task in job.tasks):
             yield Change(f"Leave “{job.title}” to the next haul-out", "job", job.id, partial(_less, job=job.id))
             coat = _last_coat(job)

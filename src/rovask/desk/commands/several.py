@@ -1,0 +1,115 @@
+"""Several jobs at once: what they need, whose they are, left to next time; own jobs from a list; one of a finding."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from rovask.core.recipes.expand import half_hours
+from rovask.core.refit.choices import Need
+from rovask.core.refit.edits import rebuilt
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Refit
+from rovask.core.refit.seen_edits import job_came_of, next_time, own_job
+from rovask.core.refit.typed import number
+from rovask.core.refit.whole import Edited
+from rovask.core.words import count
+from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
+
+MOST_LINES = 200
+MOST_HOURS = 400.0
+
+
+@dataclass(frozen=True)
+class SetJobs(ChangeCommand):
+    """Say of several jobs what they need or whose they are; or leave them to the next haul-out. None: as it is."""
+
+    jobs: tuple[str, ...]
+    need: Need | None = None
+    owner: str | None = None
+    leave: bool = False
+
+    def told(self, refit: Refit) -> str:
+        """How many."""
+        what = "left to the next haul-out" if self.leave else "set"
+        return f"{what} {count(len(self.jobs), 'job')} at once"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So. Raises RefitFaults when none is chosen or one is begun and can't be left."""
+        known = [job for job in refit.jobs if job.id in self.jobs]
+        if not known:
+            raise RefitFaults([Fault("", "Tick some jobs first.")])
+        if self.leave:
+            for job in known:
+                refit = next_time(refit, job.id, at.new_id("parked"))
+            return refit
+        fields: dict[str, object] = {}
+        if self.need is not None:
+            fields["need"] = self.need
+        if self.owner is not None:
+            fields["owner"] = self.owner or None
+        rows = tuple(job.model_copy(update=fields) if job.id in self.jobs else job for job in refit.jobs)
+        return rebuilt(refit, jobs=rows)
+
+
+def lines_read(text: str) -> list[tuple[str, float]]:
+    """Jobs pasted one a line, each with its hours at the end: "Grease the winches 3 h". Two hours where none are said.
+
+    Raises RefitFaults, naming the line.
+    """
+    out, faults = [], []
+    for at, line in enumerate(filter(None, (line.strip(" \t-*•") for line in text.splitlines())), 1):
+        match = re.fullmatch(r"(.*?\S)[\s,;:]+([0-9]+(?:[.,][0-9]+)?)\s*(?:h|hours?)?", line)
+        title, hours = (match[1], match[2]) if match else (line, "2")
+        try:
+            worked = half_hours(number(hours, 0, MOST_HOURS))
+        except ValueError as error:
+            faults.append(Fault("lines", f"line {at}, “{line[:40]}”: {error}"))
+            continue
+        if len(title) > 100:
+            faults.append(Fault("lines", f"line {at} is longer than 100 signs; shorten it"))
+        out.append((title, max(worked, 0.5)))
+    if len(out) > MOST_LINES:
+        faults.append(Fault("lines", f"more than {MOST_LINES} lines at once"))
+    if not out and not faults:
+        faults.append(Fault("lines", "type or paste one job a line, with its hours"))
+    if faults:
+        raise RefitFaults(faults)
+    return out
+
+
+@dataclass(frozen=True)
+class PasteJobs(RefitCommand):
+    """Own jobs from a list, one line each with its hours."""
+
+    text: str
+    need: Need
+    place: str
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """With a job of one task for each line."""
+        rows = lines_read(self.text)
+        if self.place not in refit.place_by_id:
+            raise RefitFaults([Fault("place", "Choose where they are; it can be changed job by job.")])
+        for title, hours in rows:
+            refit = own_job(refit, at.new_id("job"), title, self.place, hours, need=self.need)
+        return EditOutcome(Edited(refit), f"added {count(len(rows), 'job')} from a list")
+
+
+@dataclass(frozen=True)
+class OwnJobOf(RefitCommand):
+    """A job of one's own made from a finding, tied to it."""
+
+    finding: str
+    title: str
+    hours: float
+    need: Need
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """Makes the job. Raises RefitFaults when the finding is gone."""
+        found = next((one for one in refit.findings if one.id == self.finding), None)
+        if found is None:
+            raise RefitFaults([Fault("", "This finding is gone; somebody removed it meanwhile.")])
+        title, job = self.title or found.title, at.new_id("job")
+        after = own_job(refit, job, title, found.place, self.hours, need=self.need, note=found.note)
+        return EditOutcome(Edited(job_came_of(after, found.id, job)), f"made a job of “{found.title}”", job)
