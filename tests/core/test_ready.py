@@ -136,12 +136,22 @@ def test_a_slot_outside_the_yards_hours_is_named_and_the_launch_waits_for_them()
     made = refit(task("a", 4), launch_at="2026-05-17T09:00Z", yard=YARD)
     planned = judged(made)
     assert planned.plan.launch == datetime.fromisoformat("2026-05-18T07:00Z")
-    assert planned.verdict.outcome is Outcome.SHORT
-    assert planned.verdict.spare_minutes == -22 * 60
+    assert planned.verdict.outcome is Outcome.SLOT
+    assert planned.verdict.spare_minutes == (13 * 24 - 2) * 60  # she is ready on Monday the 4th at noon
     assert not planned.verdict.slot_open
     # late by work, too: 12 h from Saturday noon end on Monday at noon, never "afloat Saturday 22:30"
     late = refit(task("a", 66), launch_at="2026-05-09T11:00Z", yard=YARD, people=[person("ann")])
     assert judged(late).plan.launch == datetime.fromisoformat("2026-05-11T13:00Z")
+
+
+def test_a_slot_too_early_in_its_day_for_what_is_done_in_the_slings_is_named() -> None:
+    # 3 h in the slings, held 4 h at most, yard from 08:00: at 10:00 she can't float, at 11:00 she can.
+    for launch, outcome in (("2026-05-12T09:00Z", Outcome.SLOT), ("2026-05-12T10:00Z", Outcome.HELD)):
+        made = refit(task("a", 4), task("pads", 3, state="slings"), launch_at=launch, yard=YARD | {"slings_hours": 4})
+        planned = judged(made)
+        assert planned.verdict.outcome is outcome
+        assert planned.verdict.slot_open
+        assert planned.plan.launch == datetime.fromisoformat("2026-05-12T10:00Z")
 
 
 def test_spare_is_told_with_and_without_the_jobs_that_may_be_left_out() -> None:

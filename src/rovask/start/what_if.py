@@ -81,7 +81,7 @@ def what_if(
             told = compare(refit, changed, now, None)
         else:
             told = between(refit, base, changed, _searched(changed, now, seconds, clock), settled=True)
-        rows.append({"what": name, **_spelled(refit, told)})
+        rows.append({"what": name, **_spelled(told)})
     return rows[0] if len(rows) == 1 else {"ways": rows}
 
 
@@ -98,7 +98,7 @@ def _searched(refit: Refit, now: datetime, seconds: float, clock: Callable[[], f
     return Planned(plan, judge(refit, plan, draft.problem))
 
 
-def _spelled(refit: Refit, told: Comparison) -> dict[str, Any]:
+def _spelled(told: Comparison) -> dict[str, Any]:
     def amount(value: Money) -> dict[str, Any]:
         return {"minor": value.minor, "currency": value.currency, "told": money(value)}
 

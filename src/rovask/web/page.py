@@ -199,8 +199,10 @@ class Page:
             case Outcome.IMPOSSIBLE:
                 return Item("Can't be planned", count(len(verdict.stopped), "must-job"), slip, "urgent")
             case Outcome.SHORT:
-                shut = "" if verdict.slot_open else ", the yard is shut at the slot"
-                return Item(span(-verdict.spare_minutes), f"short{shut}{left_out}", slip, "urgent")
+                return Item(span(-verdict.spare_minutes), f"short{left_out}", slip, "urgent")
+            case Outcome.SLOT:
+                later = span(minutes_of(self.plan.launch - self.refit.launch_at))
+                return Item("Slot can't be", f"afloat {later} after it{left_out}", slip, "urgent")
             case Outcome.HELD if self.dangers:
                 return Item(span(verdict.spare_minutes), f"spare{left_out}, but she may not float", slip, "urgent")
             case Outcome.AFLOAT:

@@ -101,6 +101,7 @@ class Outcome(StrEnum):
 
     HELD = "held"
     SHORT = "short"
+    SLOT = "slot"  # ready in time, but the yard can't launch her at the slot itself
     IMPOSSIBLE = "impossible"
     AFLOAT = "afloat"
 

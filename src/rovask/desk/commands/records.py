@@ -11,6 +11,7 @@ from rovask.core.refit.model import Job, Link, Refit, Task
 from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
 from rovask.core.refit.register import KINDS
 from rovask.core.refit.rings import ring_of, ring_told
+from rovask.core.refit.slot import yard_launches
 from rovask.core.refit.titles import tie_title, title_in
 from rovask.core.refit.values import Frozen
 from rovask.core.refit.whole import Edited
@@ -49,7 +50,10 @@ class SaveRecord(RefitCommand):
         exists = bool(self.key) or self.kind in (HEADER, *SINGLE)
         told = f"{'edited' if exists else 'added'} {kind.word} “{self._title(refit)}”"
         if self.kind == HEADER:
-            return EditOutcome(Edited(edits.rebuilt(refit, **self.data)), told)
+            after = edits.rebuilt(refit, **self.data)
+            if after.launch_at != refit.launch_at and not yard_launches(after, after.launch_at):
+                told += "; the launch slot lies outside the yard's hours"
+            return EditOutcome(Edited(after), told)
         old = find(refit, RecordKey(self.kind, self.key)) if exists else None
         if exists and old is None and not kind.aside:
             raise RefitFaults([Fault("", f"This {kind.word} is gone; somebody removed it meanwhile.")])

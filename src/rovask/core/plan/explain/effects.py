@@ -26,6 +26,8 @@ def _spoken(verdict: Verdict) -> str:
             return "can't be planned"
         case Outcome.SHORT:
             return f"short {span(-verdict.spare_minutes)}"
+        case Outcome.SLOT:
+            return f"spare {span(verdict.spare_minutes)}, but the slot can't be"
         case Outcome.AFLOAT:
             return "afloat"
         case Outcome.HELD:

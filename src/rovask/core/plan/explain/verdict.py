@@ -50,13 +50,13 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
         outcome = Outcome.IMPOSSIBLE
     elif plan.ready is None:
         outcome = Outcome.AFLOAT
-    elif plan.ready.at > refit.launch_at or plan.launch > refit.launch_at:
+    elif plan.ready.at > refit.launch_at:
         outcome = Outcome.SHORT
+    elif plan.launch > refit.launch_at:
+        outcome = Outcome.SLOT
     else:
         outcome = Outcome.HELD
     ready = plan.launch if plan.ready is None else plan.ready.at
-    if outcome is Outcome.SHORT:  # a slot at which the yard doesn't launch: she is ready, and must wait for its hours
-        ready = max(ready, plan.launch if ready <= refit.launch_at else ready)
     with_optional = None
     if plan.ready is not None and plan.ready.with_optional not in (None, plan.ready.at):
         with_optional = minutes_of(refit.launch_at - plan.ready.with_optional)
