@@ -131,6 +131,7 @@ def address(path: str, pk: int) -> str:
     filled = path.replace("{pk}", str(pk)).replace(
         "{kind}", "part" if "edit" not in path or "{key}" in path else "yard"
     )
+    filled = filled.replace("before/{key}", "before/launch")
     filled = filled.replace("{key}", KEYS["part"] if "{kind}" in path else KEYS.get(kind, "x"))
     return filled.replace("{name}", "school").replace("{token}", "made-up").replace("{light}", "red")
 

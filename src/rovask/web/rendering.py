@@ -12,8 +12,10 @@ from jinja2 import StrictUndefined
 
 from rovask import __version__
 from rovask.core.plan.explain.effects import effect_of
+from rovask.core.refit.seen import is_flat
 from rovask.core.words import count, day, day_and_time, minutes_of, money, span
 from rovask.web.assets import asset
+from rovask.web.spark import spark
 from rovask.web.spelling import moment_text
 
 LIGHTS = ("day", "glare", "red")
@@ -43,6 +45,8 @@ templates.env.filters |= {
     "moment": day_and_time,
     "day": day,
     "typed_moment": moment_text,
+    "spark": spark,
+    "is_flat": is_flat,
     "money": money,
     "span": span,
     "minutes": minutes_of,

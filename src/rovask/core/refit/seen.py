@@ -30,6 +30,13 @@ InTask = Annotated[Key, To("task", Gone.FORGET)]
 Reading = Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)]
 
 
+class ReadingTaken(Frozen):
+    """One reading of a series: when, and what."""
+
+    at: Moment
+    value: Reading
+
+
 @kept("photo", "photos", page="log", aside=True, most=5000)
 class Photo(Frozen):
     """A picture, kept beside the database under its checksum; re-encoded, without the place where it was taken."""
@@ -56,7 +63,8 @@ class Inspection(Frozen):
 
     unit, good_to, bad_from: a reading up to good_to is good, from bad_from on it is bad, between them to be watched.
     repair_hours: elapsed hours the repair takes that it may reveal; lead_days: how long the part for it takes to come.
-    task: the task of the plan in which it is looked at; recipe: what a bad one leads to.
+    task: the task of the plan in which it is looked at; recipe: what a bad one leads to. readings: all that were taken,
+    in order of time; reading is the last.
     """
 
     id: Key
@@ -75,6 +83,7 @@ class Inspection(Frozen):
     note: Text = ""
     at: Moment | None = None
     photos: Photos = ()
+    readings: Annotated[tuple[ReadingTaken, ...], Field(max_length=200)] = ()
 
     @model_validator(mode="after")
     def _limits(self) -> Self:
@@ -193,3 +202,18 @@ def judged(inspection: Inspection, reading: float) -> Severity | None:
     if inspection.good_to is not None:
         return Severity.GOOD if reading <= inspection.good_to else Severity.WATCH
     return None if inspection.bad_from is None else Severity.GOOD
+
+
+def is_flat(readings: tuple[ReadingTaken, ...], last: int = 3, within: float = 0.05) -> bool:
+    """Whether the last readings no longer fall: each within a share of their mean. Drying ends so (common practice).
+
+    >>> from datetime import UTC, datetime
+    >>> at = datetime(2026, 5, 4, tzinfo=UTC)
+    >>> [is_flat(tuple(ReadingTaken(at=at, value=v) for v in row)) for row in ([28, 20, 14], [28, 14, 14, 13.5])]
+    [False, True]
+    """
+    if len(readings) < last:
+        return False
+    values = [one.value for one in readings[-last:]]
+    mean = sum(values) / last
+    return all(abs(value - mean) <= within * max(mean, 1e-9) for value in values)

@@ -11,7 +11,7 @@ from rovask.core.refit.edits import put, rebuilt, remove_job
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.jobs import Job, Link, Part, Task, WorkTime
 from rovask.core.refit.model import Finding, Frozen, Inspection, OffBoat, Parked, Refit, Unknown
-from rovask.core.refit.seen import judged
+from rovask.core.refit.seen import ReadingTaken, judged
 
 _FRESH_LOOK: dict[str, Any] = {"verdict": None, "reading": None, "at": None}
 
@@ -47,7 +47,8 @@ def look_at(
     if said is None:
         raise RefitFaults([Fault("verdict", "Say good, watch or bad, or type a reading.")])
     photos = (*row.photos, photo) if photo else row.photos
-    seen = _changed(row, verdict=said, reading=reading, note=note, at=at, photos=photos)
+    series = (*row.readings, ReadingTaken(at=at, value=reading)) if reading is not None else row.readings
+    seen = _changed(row, verdict=said, reading=reading, note=note or row.note, at=at, photos=photos, readings=series)
     refit = put(refit, seen)
     old = next((one for one in refit.findings if one.id == finding_id), None)
     if said in (Severity.BAD, Severity.DANGEROUS):
@@ -63,13 +64,11 @@ def look_at(
             jobs=old.jobs if old else (),
         )
         return put(refit, finding)
-    if old is not None:  # looked at again, and it is not bad after all
-        return put(refit, _changed(old, settled=True))
-    return refit
+    return refit  # a finding of before stays open until somebody settles it: a better reading is not a repair
 
 
 def look_again(refit: Refit, key: str) -> Refit:
-    """Take back what was seen; the thing is still to be looked at."""
+    """It is to be looked at again; the readings so far, the note and the photos stay."""
     row: Inspection = _the(refit.inspections, key, "thing to look at")
     return put(refit, _changed(row, **_FRESH_LOOK))
 

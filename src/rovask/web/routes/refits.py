@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 import secrets
+from collections.abc import Mapping
+from functools import lru_cache
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -12,9 +14,11 @@ from fastapi.responses import Response
 
 from rovask.core.recipes.places import places_of
 from rovask.core.refit import edits, typed
+from rovask.core.refit.boats_like import LIKE
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Photo, Refit
 from rovask.core.refit.register import KINDS, kinds
+from rovask.core.refit.standings import standings
 from rovask.core.refit.whole import Whole
 from rovask.desk.commands.refits import RemoveRefit
 from rovask.desk.importing import imported
@@ -28,12 +32,14 @@ from rovask.store.refits import list_refits
 from rovask.web import sheets
 from rovask.web.acting import on_to, ran
 from rovask.web.asking import Pk, actor_of, desk_of
+from rovask.web.boat.drawing import Drawing, draw
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, settings_of
 from rovask.web.sheet_fields import FIELDS, Field
 
 router = APIRouter()
 
+SOME_DATES = {"haul_at": "2026-01-05T08:00Z", "launch_at": "2026-02-05T08:00Z"}  # of a refit that is only drawn
 _NEW = {
     "header": ("name", "haul_at", "launch_at", "currency", "budget"),
     "boat": (
@@ -177,12 +183,38 @@ def _defaults() -> dict[str, dict[str, Any]]:
     return values
 
 
+@lru_cache(maxsize=1)
+def _boats() -> tuple[tuple[str, str, Drawing], ...]:
+    """The boats one may begin from, drawn."""
+    out = []
+    for key, (title, boat) in LIKE.items():
+        whole = {"name": title, "boat": _boat(boat), "yard": {"name": "Yard", "time_zone": "UTC"}} | SOME_DATES
+        refit = refit_from(whole)
+        refit = edits.rebuilt(refit, places=places_of(refit.boat, library().common))
+        out.append((key, title, draw(refit, standings(refit, refit.haul_at), 230, whole=True)))
+    return tuple(out)
+
+
+def _boat(boat: Mapping[str, Any]) -> dict[str, Any]:
+    return {"name": "Boat"} | dict(boat)
+
+
+def _like(key: str) -> dict[str, dict[str, Any]]:
+    """What stands in the form when one begins from a boat much like hers."""
+    values = _defaults()
+    for name, value in LIKE.get(key, ("", {}))[1].items():
+        values["boat"][name] = value if isinstance(value, list) else str(value)
+    return values
+
+
 @router.get("/new")
-def new_page(request: Request, who: Who) -> Response:
-    """The form for a new, empty refit."""
+def new_page(request: Request, who: Who, like: str = "") -> Response:
+    """The form for a new, empty refit, begun from a boat much like hers if one is chosen."""
     context = {
         "who": who,
-        "rows": _parts(_defaults(), {}),
+        "boats": _boats(),
+        "like": like,
+        "rows": _parts(_like(like), {}),
         "faults": [],
         "owner": who.name,
         "second": "",
@@ -210,6 +242,8 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
     if refit is None:
         context = {
             "who": who,
+            "boats": _boats(),
+            "like": posted.text("like"),
             "rows": _parts(values, faults),
             "faults": faults.get("", []),
             "owner": owner,

@@ -1,4 +1,4 @@
-"""Lifting as a state of its own, the yard's hours for it, a temperature for cures, and prices for what isn't money.
+"""Lifting as a state of its own, the yard's hours for it, a temperature for cures, prices for what isn't money, readings as a series.
 
 Revision 0006, after 0005. New columns have defaults or may be empty. The lift and the blocking of haul-out jobs made
 from the recipe get the state they are now told by; everything else ashore waits for them. Going back makes them ashore
@@ -7,6 +7,7 @@ work again.
 
 import sqlalchemy as sa
 from alembic import op
+from sqlalchemy.dialects import postgresql
 
 revision = "0006"
 down_revision = "0005"
@@ -35,6 +36,8 @@ def upgrade() -> None:
     op.add_column("yard", sa.Column("block_hours", sa.Float(), nullable=False, server_default="1.5"))
     for name in PRICES:
         op.add_column("refit", sa.Column(f"price_{name}", sa.BigInteger()))
+    series = sa.Column("readings", postgresql.JSONB(), nullable=False, server_default="[]")
+    op.add_column("inspection", series)
     op.execute(
         "update task set state = 'lifting' from job where job.refit_id = task.refit_id and job.id = task.job"
         " and job.recipe = 'haul' and task.skill = 'lifting' and task.state = 'ashore'"
@@ -48,6 +51,7 @@ def downgrade() -> None:
     _states(BEFORE)
     for name in PRICES:
         op.drop_column("refit", f"price_{name}")
+    op.drop_column("inspection", "readings")
     op.drop_column("yard", "block_hours")
     op.drop_column("yard", "lift_hours")
     op.drop_column("yard", "temperature")
