@@ -15,7 +15,9 @@ from rovask.core.refit.choices import Severity, State, UnknownState
 from rovask.core.refit.edits import finish_task, remove_job, remove_task
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Refit
-from rovask.core.refit.seen_edits import look_again, look_at, place_parked, real_finding, real_work
+from rovask.core.refit.seen import ReadingTaken, is_flat
+from rovask.core.refit.seen_edits import job_came_of, look_again, look_at, place_parked, real_finding, real_work
+from rovask.web.spark import spark
 from tests.builders import HAUL, LAUNCH, link, refit, task
 
 LOOK = {"id": "i", "title": "Bearing", "place": "hull", "task": "a", "unit": "mm", "good_to": 1, "bad_from": 2}
@@ -56,14 +58,43 @@ def test_a_reading_judges_by_its_limits_and_what_is_bad_becomes_a_finding(readin
     )
 
 
-def test_looked_at_again_settles_its_finding_and_keeps_its_jobs() -> None:
-    one = look(seen(inspections=[LOOK]), verdict=Severity.DANGEROUS)
-    assert one.findings[0].blocks
-    again = look(look_again(one, "i"), verdict=Severity.GOOD)
-    assert again.findings[0].settled
-    assert not again.findings[0].blocks
+def test_a_better_reading_is_added_to_the_series_and_settles_nothing_by_itself() -> None:
+    one = job_came_of(look(seen(inspections=[LOOK]), reading=3.0), "look-i", "j")
+    again = look(look_again(one, "i"), reading=0.5)
+    assert [row.value for row in again.inspections[0].readings] == [3.0, 0.5]
+    assert again.inspections[0].verdict is Severity.GOOD
+    assert not again.findings[0].settled  # the wear of before may be hidden, not mended
+    worse = look(look_again(again, "i"), reading=4.0)
+    assert worse.findings[0].jobs == ("j",)
+    assert [row.value for row in worse.inspections[0].readings] == [3.0, 0.5, 4.0]
     with pytest.raises(RefitFaults, match="good, watch or bad"):
         look(one)
+
+
+@pytest.mark.parametrize(
+    ("values", "flat"),
+    [
+        ([28, 20, 14], False),  # still falling
+        ([28, 14, 14, 13.5], True),
+        ([14, 14], False),  # two are no series
+        ([28, 14, 14, 20], False),  # rising is not flat
+        ([0, 0, 0], True),
+    ],
+)
+def test_drying_ends_when_the_last_three_readings_are_flat(values: list[float], flat: bool) -> None:
+    series = tuple(ReadingTaken(at=HAUL + timedelta(days=n), value=float(v)) for n, v in enumerate(values))
+    assert is_flat(series) is flat
+
+
+def test_the_line_of_readings_goes_down_as_they_fall() -> None:
+    series = tuple(ReadingTaken(at=HAUL + timedelta(days=n), value=float(v)) for n, v in enumerate([28, 20, 14]))
+    drawn = spark(series)
+    assert drawn is not None
+    heights = [float(point.split()[1]) for point in drawn.path[1:].split("L")]
+    assert heights == sorted(heights)  # down the page
+    assert (drawn.x, drawn.y) == (117.0, heights[-1])
+    assert drawn.told == "3 readings, from 28 to 14"
+    assert spark(series[:1]) is None
 
 
 def test_an_unknown_that_is_real_becomes_work_between_what_found_it_and_what_waited() -> None:
