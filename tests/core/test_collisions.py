@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 
+from rovask.core.broken_refits import ONE_BY_ONE, broken_refits
 from rovask.core.plan.explain.broken import broken_waits
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import CollisionKind, Outcome, Plan
@@ -137,3 +138,17 @@ def test_a_thousand_tasks_are_planned() -> None:
     planned = plan_and_judge(made, HAUL, starts=1)
     assert planned.verdict.outcome is Outcome.HELD
     assert verify(made, planned.plan) == []
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_what_cannot_be_costs_its_own_job_alone_and_no_wait_is_given_up_for_it(seed: int) -> None:
+    for broken in broken_refits(90, seed):
+        plan = plan_and_judge(broken.refit, broken.now).plan
+        assert verify(broken.refit, plan) == []
+        assert all(len(one.sentence.split()) <= 30 for one in plan.collisions), broken.name
+        named = {broken.refit.job_of[key].id for one in plan.collisions for key in one.lost or one.tasks}
+        assert {broken.refit.job_of[key].id for key in plan.unplanned} <= named, broken.name
+        assert len(named) <= (5 if broken.name == "all five at once" else 1), broken.name
+        if broken.name in ONE_BY_ONE:
+            # the fault makes no coat late: without it no wait was missed either
+            assert plan.made_good == (), broken.name

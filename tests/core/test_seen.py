@@ -59,13 +59,13 @@ def test_a_reading_judges_by_its_limits_and_what_is_bad_becomes_a_finding(readin
 
 
 def test_a_better_reading_is_added_to_the_series_and_settles_nothing_by_itself() -> None:
-    one = job_came_of(look(seen(inspections=[LOOK]), reading=3.0), "look-i", "j")
+    one = job_came_of(look(seen(inspections=[LOOK]), reading=3.0), "look-i", "job")
     again = look(look_again(one, "i"), reading=0.5)
     assert [row.value for row in again.inspections[0].readings] == [3.0, 0.5]
     assert again.inspections[0].verdict is Severity.GOOD
     assert not again.findings[0].settled  # the wear of before may be hidden, not mended
     worse = look(look_again(again, "i"), reading=4.0)
-    assert worse.findings[0].jobs == ("j",)
+    assert worse.findings[0].jobs == ("job",)
     assert [row.value for row in worse.inspections[0].readings] == [3.0, 0.5, 4.0]
     with pytest.raises(RefitFaults, match="good, watch or bad"):
         look(one)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 import pytest
 
 from rovask.core.books.forecast import forecast
@@ -11,12 +13,19 @@ from rovask.core.recipes.adopt import adopted, in_order
 from rovask.core.recipes.expand import expand
 from rovask.core.recipes.preview import Pick, filled, preview
 from rovask.core.refit.choices import Role, Spot
+from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.givens import Place
 from rovask.core.refit.model import Refit
 from rovask.formats.recipe_file import library
 
 LIBRARY = library()
+
+
+def remove_all_work(refit: Refit) -> Refit:
+    """The boat, the yard and the people, and nothing to do."""
+    bare = dict.fromkeys(("jobs", "links", "parts", "hours_log", "findings", "unknowns", "off_boat", "parked"), ())
+    return rebuilt(refit, **bare, inspections=())
 
 
 def pick(key: str, **answers: float | str) -> Pick:
@@ -40,6 +49,17 @@ def test_a_preview_is_what_happens(demo: Refit, day_9, key: str) -> None:  # typ
     assert told.tasks == sum(len(one.job.tasks) for one in basket.expansions)
     assert {due.part.id for due in told.parts} == {part.id for one in basket.expansions for part in one.parts}
     assert bool(told.outages) == any(task.takes_out for one in basket.expansions for task in one.job.tasks)
+
+
+@pytest.mark.parametrize("tries", [0, 20])
+def test_the_first_recipe_of_an_empty_refit_is_worked_out_with_and_without_a_search(
+    demo: Refit, day_9: datetime, tries: int
+) -> None:
+    empty = remove_all_work(demo)
+    told = preview(empty, filled(LIBRARY, empty, [pick("haul"), pick("winches")]), plan_and_judge(empty, day_9), tries)
+    assert told.told.settled is (tries > 0)
+    assert told.first is not None
+    assert told.told.out == () and told.told.back == ()
 
 
 def test_the_same_recipe_twice_makes_two_jobs_that_share_nothing(demo: Refit) -> None:

@@ -49,9 +49,13 @@ def test_news_of_a_search_ends_when_it_does(sailor: Sailor, demo_pk: int) -> Non
 
 def test_a_proposed_plan_is_shown_with_what_moves_and_adopted(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
     changed(settings, demo_pk, ask_first=True)
-    search(settings, demo_pk, 2)
-    page = Elements(sailor.get(f"/r/{demo_pk}/slip").text)
-    assert "A better plan waits for you" in page.texts("h2")
+    waits = False
+    for seconds in (2, 6, 12):  # how soon it finds one depends on the machine
+        search(settings, demo_pk, seconds)
+        waits = "A better plan waits for you" in Elements(sailor.get(f"/r/{demo_pk}/slip").text).texts("h2")
+        if waits:
+            break
+    assert waits
     assert sailor.post(f"/r/{demo_pk}/plan/adopt").status_code == 303
     shown = sailor.get(f"/r/{demo_pk}/slip").text
     assert "A better plan waits" not in shown

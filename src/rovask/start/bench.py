@@ -4,6 +4,8 @@ first: first plan, verification and verdict of the demo and of generated refits,
 planner: that, and all of bench_planner.py: improvement, re-planning, published instances, other models beside.
 pages: server time of each page, and from a change to its new verdict, on a private database.
 browser: from a click to the new verdict on the page, in Chromium.
+broken: first plan and verdict of refits in which something can't be.
+effects: what recipes are said to do against what comes of them (bench_effects.py); long: minutes a recipe.
 """
 
 from __future__ import annotations
@@ -18,6 +20,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import timedelta
+from functools import partial
 from pathlib import Path
 from statistics import median
 from typing import Any
@@ -48,11 +51,18 @@ def _line(name: str, bound: float, figures: dict[str, Any], p95: float | None = 
     return bool(holds)
 
 
-def run(what: str) -> int:
-    """Run one bench; 0 if every bound holds, 1 if not, 2 for a bench there isn't."""
+def run(what: str, seconds: float = 60.0, every: int = 1) -> int:
+    """Run one bench; 0 if every bound holds, 1 if not, 2 for a bench there isn't. seconds, every: of the bench of effects."""
+    from rovask.start.bench_effects import effects
     from rovask.start.bench_planner import SECTIONS
 
-    benches: dict[str, Callable[[], list[bool]]] = {"first": first_plans, "pages": pages, "browser": browser} | SECTIONS
+    benches: dict[str, Callable[[], list[bool]]] = {
+        "first": first_plans,
+        "broken": broken,
+        "pages": pages,
+        "browser": browser,
+        "effects": lambda: effects(seconds, every),
+    } | SECTIONS
     benches["planner"] = lambda: [held for name in ("first", *SECTIONS) for held in benches[name]()]
     if what not in benches:
         print(f"There is no bench {what!r}; there are {', '.join(benches)}.")
@@ -88,6 +98,30 @@ def first_plans() -> list[bool]:
         holds.append(_line(f"first plan, {name}", bound, _times(lambda r=refit, n=now: make_plan(r, n)) | extra))  # type: ignore[misc]
         holds.append(_line(f"its check, {name}", check, _times(lambda r=refit, p=planned: verify(r, p.plan))))  # type: ignore[misc]
         holds.append(extra["breaches"] == 0)
+    return holds
+
+
+def broken() -> list[bool]:
+    """What can't be planned is as quick to say: first plan within 100 ms at 220 tasks whatever collides, its check in 40."""
+    from rovask.core.broken_refits import broken_refits
+    from rovask.core.plan.planner import make_plan, plan_and_judge
+    from rovask.core.plan.verify.check import verify
+
+    holds = []
+    for seed in (1, 2, 3):
+        for one in broken_refits(220, seed):
+            refit, now = one.refit, one.now
+            planned = plan_and_judge(refit, now)
+            extra = {
+                "breaches": len(verify(refit, planned.plan)),
+                "outcome": planned.verdict.outcome,
+                "collisions": len(planned.plan.collisions),
+                "not_planned": len(planned.plan.unplanned),
+                "with_verdict_ms": _times(partial(plan_and_judge, refit, now), 5)["median_ms"],
+                "changed_ms": _times(partial(plan_and_judge, refit, now, before=planned.plan), 5)["median_ms"],
+            }
+            figures = _times(partial(make_plan, refit, now)) | extra
+            holds += [_line(f"first plan, {one.name}, 220 tasks, seed {seed}", 100.0, figures), extra["breaches"] == 0]
     return holds
 
 

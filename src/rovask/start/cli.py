@@ -274,13 +274,16 @@ def test(context: typer.Context) -> None:
 @app.command()
 def bench(
     what: Annotated[
-        str, typer.Argument(help="planner (or first, improve, replan, instances, beside), pages, browser")
+        str,
+        typer.Argument(help="planner (or first, improve, replan, instances, beside), broken, pages, browser, effects"),
     ] = "planner",
+    seconds: Annotated[float, typer.Option(help="effects: how long each side is searched")] = 60.0,
+    every: Annotated[int, typer.Option(min=1, help="effects: every so many recipes")] = 1,
 ) -> None:
     """Measure; JSON lines on standard output, exit status 1 if a bound is missed."""
     from rovask.start.bench import run
 
-    raise typer.Exit(run(what))
+    raise typer.Exit(run(what, seconds, every))
 
 
 @app.command()

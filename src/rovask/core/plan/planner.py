@@ -3,42 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
-import numpy.typing as npt
 
-from rovask.core.plan.explain.collide import explain_conflict, explain_stuck
+from rovask.core.plan.explain.collide import explain_conflict
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.first.serial import Schedule, first_schedule, played_again
-from rovask.core.plan.problem.arrays import (
-    FIRST_TASK,
-    FOREVER,
-    HIGH,
-    LAUNCH_NODE,
-    LIFT_NODE,
-    LOW,
-    NO_MAX,
-    SF,
-    SS,
-    Problem,
-)
+from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Problem
 from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.problem.value import UNPLACED, value_of, with_weights
-from rovask.core.plan.problem.windows import Windows, cycle_of, windows_of
+from rovask.core.plan.problem.windows import Windows, windows_of
 from rovask.core.plan.ready import as_schedule, ready_launch, ready_of
 from rovask.core.plan.result import Assignment, Collision, CollisionKind, Plan, Ready, Verdict
 from rovask.core.plan.solver.conflict import find_conflict
-from rovask.core.refit.choices import Need
+from rovask.core.plan.trial import Trial, cheapest, without_room
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
-from rovask.core.words import count
 
 STARTS_TASKS = 1200  # tasks placed in all starts together: some twenty milliseconds …
 STARTS_TASKS_LARGE, LARGE = 900, 200  # … and fewer above so many tasks, where all else takes longer too
 LEAST_STARTS, MOST_STARTS = 3, 12
-_MOST_ROUNDS = 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,13 +81,13 @@ def draft_plan(
     if starts is None:
         budget = STARTS_TASKS if len(refit.tasks) <= LARGE else STARTS_TASKS_LARGE
         starts = min(max(budget // max(len(refit.tasks), 1), LEAST_STARTS), MOST_STARTS)
-    trial = _Trial(refit, now, before, list(known))
+    trial = Trial(refit, now, before, list(known))
     problem, windows = trial.possible()
     while problem is not None and windows is not None:
         shown = ready_launch(problem, before) if before is not None else None
         also = [] if shown is None else [shown]
         schedule = first_schedule(problem, windows, starts, seed, also)
-        if schedule.stuck < 0 and not _without_room(problem, schedule):
+        if schedule.stuck < 0 and not without_room(problem, schedule):
             return _finished(refit, problem, windows, schedule, now, starts, before)
         again = trial.give_up(problem, schedule)
         if again is None:
@@ -142,10 +128,8 @@ def _carried_over(was: Problem, schedule: Schedule, problem: Problem) -> Schedul
         start[node], end[node], resume[node] = schedule.start[old], schedule.end[old], schedule.resume[old]
         if start[node] == UNPLACED:
             continue
-        crew = set(was.crew(int(schedule.mode[old])))
-        modes = range(int(a.mode_lo[node]), int(a.mode_hi[node]))
-        mode[node] = next((one for one in modes if set(problem.crew(one)) == crew), UNPLACED)
-        if mode[node] == UNPLACED:
+        mode[node] = node if node < FIRST_TASK else problem.mode_of(node, was.crew(int(schedule.mode[old])))
+        if mode[node] < 0:
             return None
     return Schedule(start, end, resume, mode, -1, value_of(a, start, end, resume, mode))
 
@@ -161,7 +145,7 @@ def _no_later(problem: Problem, windows: Windows, schedule: Schedule, ready: Rea
     return found if found.stuck < 0 and found.value < schedule.value else schedule
 
 
-def _nothing(refit: Refit, now: datetime, trial: _Trial, problem: Problem | None) -> Draft:
+def _nothing(refit: Refit, now: datetime, trial: Trial, problem: Problem | None) -> Draft:
     """No plan at all, with a reason beside it."""
     collisions = trial.collisions or [
         Collision(kind=CollisionKind.SEARCH, tasks=(), sentence="No plan was found for what is under way.")
@@ -171,112 +155,6 @@ def _nothing(refit: Refit, now: datetime, trial: _Trial, problem: Problem | None
         now=now, launch=refit.launch_at, collisions=tuple(collisions), unplanned=tuple(refit.tasks), starts_tried=0
     )
     return Draft(plan, problem, None)
-
-
-class _Trial:
-    """What had to be given up so far, so that the rest can be planned: collisions, missed and broken waits."""
-
-    def __init__(self, refit: Refit, now: datetime, before: Plan | None, collisions: list[Collision]) -> None:
-        self.refit, self.now, self.before, self.collisions = refit, now, before, collisions
-        self.missed: list[str] = []
-        self.broken: list[str] = []
-
-    def possible(self) -> tuple[Problem | None, Windows | None]:
-        """The problem of what can hold by its ties and calendars, with its windows; what can't is named on the way."""
-        for _ in range(_MOST_ROUNDS):
-            refit = with_make_good(self.refit, self.missed)
-            problem = compile_refit(self.refit, self.now, self.collisions, self.missed, self.before, broken=self.broken)
-            windows = windows_of(problem)
-            again, lost = False, np.zeros(problem.size, dtype=np.bool_)
-            while not windows.possible:
-                arcs = cycle_of(problem, windows)
-                if self._waived(refit, problem, windows, arcs):
-                    again = True
-                    break
-                found = explain_stuck(refit, problem, windows)
-                if not found.tasks:
-                    return None, None
-                found = _cheapest(refit, found)
-                if all(lost[problem.node(key)] for key in found.lost):
-                    return None, None
-                self.collisions.append(found)
-                again = True
-                for key in found.lost:
-                    lost[problem.node(key)] = True
-                windows = windows_of(_without(problem, lost))
-            if not again:
-                return problem, windows
-        return None, None
-
-    def give_up(self, problem: Problem, schedule: Schedule) -> bool | None:
-        """Name what found no room. True: a missed wait is made good, and all is to be tried again; None: nothing helps."""
-        refit = with_make_good(self.refit, self.missed)
-        if schedule.stuck >= FIRST_TASK:
-            nodes = [schedule.stuck]
-        elif schedule.stuck >= 0:
-            nodes = [n for n in range(FIRST_TASK, problem.size) if _tied_to_launch(problem, n)]
-        else:
-            nodes = _without_room(problem, schedule)
-        inside = set(nodes)
-        touching = [n for n, arc in enumerate(problem.arrays.arcs.tolist()) if inside & {arc[0], arc[1]}]
-        good = _to_make_good(refit, problem, touching)
-        if good:
-            self.missed.append(good)
-            return True
-        by_job: dict[str, list[str]] = {}
-        for node in nodes:
-            by_job.setdefault(refit.job_of[problem.name(node)].id, []).append(problem.name(node))
-        known = {task for item in self.collisions for task in item.lost or item.tasks}
-        new = [_no_room(refit, keys) for keys in by_job.values() if not set(keys) <= known]
-        self.collisions += new
-        return False if new else None
-
-    def _waived(self, refit: Refit, problem: Problem, windows: Windows, arcs: list[int]) -> bool:
-        """Whether a longest wait among what pushes itself past every limit can be given up: missed, or a fact."""
-        good = _to_make_good(refit, problem, arcs)
-        if good and good not in self.missed:
-            self.missed.append(good)
-            return True
-        a = problem.arrays
-        for arc in [*arcs, *([int(windows.via[windows.stuck])] if windows.via[windows.stuck] >= 0 else [])]:
-            first, _, kind, _, high, _ = a.arcs[arc].tolist()
-            happened = a.fixed_end[first] >= 0 or (kind in (SS, SF) and a.fixed_start[first] >= 0)
-            link = problem.arc_link[arc]
-            if high != NO_MAX and link and first >= FIRST_TASK and happened and link not in self.broken:
-                self.broken.append(link)
-                return True
-        return False
-
-
-def _without(problem: Problem, lost: npt.NDArray[np.bool_]) -> Problem:
-    """The problem with some nodes fixed and tied to nothing, for the windows of the others; its arcs keep their places."""
-    a = problem.arrays
-    arcs = a.arcs.copy()
-    loose = lost[arcs[:, 0]] | lost[arcs[:, 1]]
-    arcs[loose, LOW], arcs[loose, HIGH] = -FOREVER, NO_MAX
-    start, end = np.where(lost, a.now, a.fixed_start), np.where(lost, a.now, a.fixed_end)
-    return replace(problem, arrays=a._replace(arcs=arcs, fixed_start=start, fixed_end=end))
-
-
-def _cheapest(refit: Refit, found: Collision) -> Collision:
-    """The collision with what is given up for it: of one job, the least needed and last of those in it."""
-    rank = {Need.MUST: 0, Need.SHOULD: 1, Need.COULD: 2}
-    order = {job.id: at for at, job in enumerate(refit.jobs)}
-
-    def of(key: str) -> tuple[int, int]:
-        job = refit.job_of[key]
-        begun = any(task.begun_at for task in job.tasks)
-        return (0 if begun else rank[job.need], order[job.id])
-
-    job = refit.job_of[max(found.tasks, key=of)].id
-    lost = tuple(key for key in found.tasks if refit.job_of[key].id == job)
-    return found.model_copy(update={"lost": lost})
-
-
-def _without_room(problem: Problem, schedule: Schedule) -> list[int]:
-    """Must-work that no run found room for."""
-    a = problem.arrays
-    return [n for n in range(FIRST_TASK, problem.size) if a.need[n] == 0 and schedule.start[n] == UNPLACED]
 
 
 def settled(refit: Refit, plan: Plan, seconds: float, clock: Callable[[], float], workers: int = 2) -> Draft:
@@ -299,7 +177,7 @@ def settled(refit: Refit, plan: Plan, seconds: float, clock: Callable[[], float]
             whole = with_make_good(refit, plan.made_good)
             found = explain_conflict(whole, problem, conflict)
             if found.tasks:
-                known.append(_cheapest(whole, found))
+                known.append(cheapest(whole, found))
                 return draft_plan(refit, plan.now, before=plan, known=known)
     problem = compile_refit(refit, plan.now, plan.collisions, plan.made_good, plan, broken=plan.broken)
     schedule = schedule_of(problem, plan)
@@ -325,9 +203,7 @@ def schedule_of(problem: Problem, plan: Plan) -> Schedule | None:
             if arrays.need[node] == 0:
                 return None
             continue
-        crew = set(item.people)
-        modes = range(int(arrays.mode_lo[node]), int(arrays.mode_hi[node]))
-        mode[node] = next((one for one in modes if set(problem.crew(one)) == crew), -1)
+        mode[node] = problem.mode_of(node, item.people)
         if mode[node] < 0:
             return None
         begin, end[node] = grid.ceil(item.resume or item.start), grid.ceil(item.end)
@@ -345,35 +221,6 @@ def schedule_of(problem: Problem, plan: Plan) -> Schedule | None:
     return Schedule(start, end, resume, mode, -1, value)
 
 
-def _to_make_good(refit: Refit, problem: Problem, arcs: list[int]) -> str:
-    """Of some arcs that can't hold, the tie whose longest wait may be missed at the price of some work; "" if none."""
-    costs = {link.id: link.make_good_hours for link in refit.links if link.make_good_hours}
-    found = {problem.arc_link[arc] for arc in arcs if int(problem.arrays.arcs[arc][4]) != NO_MAX}
-    open_ = sorted((costs[key], key) for key in found & set(costs))
-    return open_[0][1] if open_ else ""
-
-
-def _no_room(refit: Refit, lost: list[str]) -> Collision:
-    """Tasks of one job that no run of the first plan could place; not a proof, and it says so."""
-    first = refit.tasks[lost[0]]
-    more = f" and {count(len(lost) - 1, 'task')} after it" if len(lost) > 1 else ""
-    return Collision(
-        kind=CollisionKind.SEARCH,
-        tasks=tuple(lost),
-        lost=tuple(lost),
-        sentence=f"No room was found for “{first.title}”{more}; it is still being looked into.",
-        detail="Its ties leave it no time in which its people and its place are free. A longer wait, other people or "
-        "a pin less may help.",
-    )
-
-
-def _tied_to_launch(problem: Problem, node: int) -> bool:
-    return any(
-        int(first) == node and int(then) < FIRST_TASK and int(then) >= LAUNCH_NODE and high >= 0
-        for first, then, _, _, high, _ in problem.arrays.arcs
-    )
-
-
 def plan_of(
     refit: Refit,
     problem: Problem,
@@ -387,19 +234,20 @@ def plan_of(
     refit = with_make_good(refit, problem.missed)
     moment, arrays = problem.grid.moment, problem.arrays
     assignments, left_out = [], set()
-    for node in range(FIRST_TASK, problem.size):
-        task = refit.tasks[problem.name(node)]
-        if schedule.start[node] == UNPLACED:
+    begins, ends, modes = schedule.start.tolist(), schedule.end.tolist(), schedule.mode.tolist()
+    for node, name in enumerate(problem.tasks, FIRST_TASK):
+        task = refit.tasks[name]
+        if begins[node] == UNPLACED:
             left_out.add(int(arrays.job[node]))
             continue
         if task.begun_at and task.done_at:
             start, end, people, resume = task.begun_at, task.done_at, task.crew, None
         else:
-            people = problem.crew(int(schedule.mode[node]))
-            start = task.begun_at or moment(int(schedule.start[node]))
-            end = moment(int(schedule.end[node]))
+            people = problem.crew(modes[node])
+            start = task.begun_at or moment(begins[node])
+            end = moment(ends[node])
             resume = moment(int(schedule.resume[node])) if task.begun_at else None
-        assignments.append(Assignment(task=task.id, start=start, end=end, people=people, resume=resume))
+        assignments.append(Assignment(task=name, start=start, end=end, people=people, resume=resume))
     launch = max(refit.launch_at, moment(int(schedule.start[LAUNCH_NODE])))
     if schedule.start[LAUNCH_NODE] == arrays.launch_at:
         launch = refit.launch_at

@@ -103,21 +103,21 @@ def searched(
 
 def _assignments(problem: Problem, schedule: Schedule) -> tuple[Assignment, ...]:
     moment, a = problem.grid.moment, problem.arrays
+    begin = np.where(schedule.resume >= 0, schedule.resume, schedule.start).tolist()
+    end, mode = schedule.end.tolist(), schedule.mode.tolist()
+    counts = (schedule.start != UNPLACED) & (a.fixed_end < 0) & (a.need == 0)
     return tuple(
         Assignment(
-            task=problem.name(node),
-            start=moment(int(schedule.resume[node] if schedule.resume[node] >= 0 else schedule.start[node])),
-            end=moment(int(schedule.end[node])),
-            people=problem.crew(int(schedule.mode[node])),
+            task=problem.name(node), start=moment(begin[node]), end=moment(end[node]), people=problem.crew(mode[node])
         )
-        for node in range(FIRST_TASK, problem.size)
-        if schedule.start[node] != UNPLACED and a.fixed_end[node] < 0 and a.need[node] == 0
+        for node in np.flatnonzero(counts).tolist()
+        if node >= FIRST_TASK
     )
 
 
 def as_schedule(problem: Problem, ready: Ready) -> Schedule:
     """Where ``ready`` had each node, as far as the problem still has it and its people; no valid schedule by itself."""
-    size, a = problem.size, problem.arrays
+    size = problem.size
     start, end = np.full(size, UNPLACED, dtype=np.int64), np.full(size, UNPLACED, dtype=np.int64)
     mode = start.copy()
     at = {item.task: item for item in ready.assignments}
@@ -126,9 +126,7 @@ def as_schedule(problem: Problem, ready: Ready) -> Schedule:
         if item is None:
             continue
         start[node], end[node] = max(problem.grid.ceil(item.start), 0), max(problem.grid.ceil(item.end), 0)
-        crew = set(item.people)
-        modes = range(int(a.mode_lo[node]), int(a.mode_hi[node]))
-        mode[node] = next((one for one in modes if set(problem.crew(one)) == crew), UNPLACED)
+        mode[node] = problem.mode_of(node, item.people)
     start[LAUNCH_NODE] = end[LAUNCH_NODE] = max(problem.grid.ceil(ready.at), 0)
     return Schedule(start, end, np.full(size, UNPLACED, dtype=np.int64), mode, -1)
 

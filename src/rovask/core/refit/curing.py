@@ -7,6 +7,8 @@ and began at a is ready at the first half-hour t with C(t) - C(a) >= h. One tabl
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
+from functools import lru_cache
+from threading import Lock
 from zoneinfo import ZoneInfo
 
 from rovask.core.refit.model import Link, Refit, Weather
@@ -29,6 +31,7 @@ class CureClock:
         self.weather, self.zone, self.typed = weather, zone, typed
         self._base: int | None = None
         self._sums = [0.0]
+        self._guard = Lock()
         self._months: dict[int, float | None] = {}
         self._by_hour = [cure_rate(warmth) / 2 for warmth in weather.temperature]
         self._begins = 0 if weather.start is None else (weather.start - EPOCH) // HALF_HOUR
@@ -36,7 +39,7 @@ class CureClock:
     @classmethod
     def of(cls, refit: Refit) -> CureClock:
         """The clock of a refit."""
-        return cls(refit.weather, refit.yard.zone, refit.yard.temperature)
+        return _clock(refit.weather, refit.yard.zone, refit.yard.temperature)
 
     def temperature(self, moment: datetime) -> float:
         """The temperature (°C) a cure has at a moment."""
@@ -61,17 +64,18 @@ class CureClock:
 
     def _sum(self, at: int) -> float:
         """What all half-hours from the first asked for until ``at`` are worth."""
-        sums, base = self._sums, at if self._base is None else self._base
-        if at < base:
-            more = [0.0]
-            for one in range(at, base):
-                more.append(more[-1] + self.rate(one))
-            self._sums = sums = [sums[0] - more[-1] + value for value in more[:-1]] + sums
-            base = at
-        self._base = base
-        while at - base >= len(sums):
-            sums.append(sums[-1] + self.rate(base + len(sums) - 1))
-        return sums[at - base]
+        with self._guard:
+            sums, base = self._sums, at if self._base is None else self._base
+            if at < base:
+                more = [0.0]
+                for one in range(at, base):
+                    more.append(more[-1] + self.rate(one))
+                self._sums = sums = [sums[0] - more[-1] + value for value in more[:-1]] + sums
+                base = at
+            self._base = base
+            while at - base >= len(sums):
+                sums.append(sums[-1] + self.rate(base + len(sums) - 1))
+            return sums[at - base]
 
     def worth(self, first: datetime, then: datetime) -> float:
         """Hours at 20 °C that the time from ``first`` to ``then`` is worth; negative when ``then`` lies before."""
@@ -112,3 +116,9 @@ class CureClock:
         if self.worth(event, after) > link.max_lag + CLOSE:
             after -= HALF_HOUR
         return max(after, self.ready(event, link.min_lag))
+
+
+@lru_cache(maxsize=16)
+def _clock(weather: Weather, zone: ZoneInfo, typed: float | None) -> CureClock:
+    """The clock of a yard's weather, the same for all who ask, so that its hours are summed up once."""
+    return CureClock(weather, zone, typed)

@@ -1,7 +1,7 @@
 """What a change would do, like with like: both sides planned from the same plan with the same effort.
 
-What belongs to the change itself, its parts, its paid hours and its unknowns, is told apart from what the plan of
-everything else does in answer. The first is exact at once; the second is a search, so a first answer says that it is
+What belongs to the change itself, its parts, its paid hours and its unknowns, is told apart from what the plan does in
+answer: days on which somebody is called out, lay-days, what falls out or moves. The first is exact at once; the second is a search, so a first answer says that it is
 being worked out, and the settled one comes from as many tries on both sides. Noise of the search is no effect.
 """
 
@@ -92,9 +92,14 @@ def own_money(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
 
 
 def _worth(refit: Refit, plan: Plan, jobs: list[Job], parts: list[Part]) -> Money:
-    """What some jobs and parts add to the forecast of a plan: it with them, less it without."""
+    """What some jobs and parts add to the forecast of a plan, whatever day they lie on: it with them, less it without.
+
+    Paid hours count as hours: whether somebody has to come for an hour more or is there anyway is the plan's answer.
+    """
     if not jobs and not parts:
         return Money(0, refit.currency)
+    people = tuple(person.model_copy(update={"call_out_hours": 0.0}) for person in refit.people)
+    refit = Refit.model_construct(**(dict(refit) | {"people": people}))
     keys = {task.id for job in jobs for task in job.tasks}
     bare = without(refit, {job.id for job in jobs}, {part.id for part in parts})
     rest = plan.model_copy(

@@ -197,13 +197,9 @@ def _chosen_modes(problem: Problem, plan: Plan) -> tuple[Ints, Ints]:
     node_of = {key: at + FIRST_TASK for at, key in enumerate(problem.tasks)}
     for item in plan.assignments:
         node = node_of.get(item.task)
-        if node is None:
-            continue
-        crew = set(item.people)
-        for mode in range(low[node], high[node]):
-            if set(problem.crew(mode)) == crew:
-                low[node], high[node] = mode, mode + 1
-                break
+        mode = -1 if node is None else problem.mode_of(node, item.people)
+        if mode >= 0:
+            low[node], high[node] = mode, mode + 1
     return low, high
 
 
@@ -215,25 +211,30 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
     """
     at, arrays = plan.by_task(), problem.arrays
     inside = set(nodes.tolist())
+    begin, end = slots[:, 0].tolist(), slots[:, 1].tolist()
+    begun, done = (arrays.fixed_start >= 0).tolist(), (arrays.fixed_end >= 0).tolist()
+    rival_ptr, rival, tender = arrays.rival_ptr.tolist(), arrays.rival.tolist(), arrays.rival_mine.tolist()
+    use_ptr, used, amount = arrays.use_ptr.tolist(), arrays.use_what.tolist(), arrays.use_amount.tolist()
     queues: dict[str, list[int]] = defaultdict(list)
     rooms: dict[int, list[tuple[int, int]]] = defaultdict(list)
     arcs: list[Arc] = []
-    for node in sorted(inside, key=lambda n: (slots[n, 0], n)):
-        for row in range(arrays.rival_ptr[node], arrays.rival_ptr[node + 1]):
-            other = int(arrays.rival[row])
-            if other in inside and slots[node, 1] <= slots[other, 0] and arrays.fixed_start[other] < 0:
-                arcs.append((node, other, FS, int(arrays.rival_mine[row]), NO_MAX, 0))
-        if arrays.fixed_end[node] >= 0:
+    for node in sorted(inside, key=lambda n: (begin[n], n)):
+        for row in range(rival_ptr[node], rival_ptr[node + 1]):
+            other = rival[row]
+            if other in inside and end[node] <= begin[other] and not begun[other]:
+                arcs.append((node, other, FS, tender[row], NO_MAX, 0))
+        if done[node]:
             continue
         for who in at[problem.name(node)].people:
             queues[who].append(node)
-        for row in range(arrays.use_ptr[node], arrays.use_ptr[node + 1]):
-            rooms[int(arrays.use_what[row])].append((node, int(arrays.use_amount[row])))
+        for row in range(use_ptr[node], use_ptr[node + 1]):
+            rooms[used[row]].append((node, amount[row]))
     arcs += [(first, then, FS, 0, NO_MAX, 0) for queue in queues.values() for first, then in pairwise(queue)]
     for what, room in rooms.items():
+        most = int(arrays.capacity[what])
         for index, (first, mine) in enumerate(room):
             for then, theirs in room[index + 1 : index + 9]:
-                if mine + theirs > arrays.capacity[what] and slots[first, 1] <= slots[then, 0]:
+                if mine + theirs > most and end[first] <= begin[then]:
                     arcs.append((first, then, FS, 0, NO_MAX, 0))
     return arcs
 

@@ -83,27 +83,28 @@ def _best_of(  # type: ignore[no-untyped-def]
 
 def _priorities(problem: Problem, windows: Windows, starts: int, seed: int) -> npt.NDArray[np.float64]:
     """Priority vectors, small first: latest start, slack, latest end, most work behind, then noisy copies."""
-    arcs, work = problem.arrays.arcs, problem.arrays.work
-    behind = np.zeros(problem.size)
-    after: list[list[int]] = [[] for _ in range(problem.size)]
-    for first, then, *_ in arcs.tolist():
-        after[first].append(then)
-    for node in np.argsort(-windows.start, kind="stable").tolist():
-        behind[node] = max((behind[then] + work[then] for then in after[node]), default=0.0)
     slack = (windows.latest_start - windows.start).astype(np.float64)
-    rules = [
-        windows.latest_start.astype(np.float64),
-        slack,
-        windows.latest_end.astype(np.float64),
-        -(behind + work),
-        windows.start + 0.5 * slack,
-    ]
+    rules = [windows.latest_start.astype(np.float64), slack, windows.latest_end.astype(np.float64)]
+    if starts > len(rules):
+        rules += [-(_behind(problem, windows) + problem.arrays.work), windows.start + 0.5 * slack]
     random = np.random.default_rng(seed)
     keys = rules[:starts]
     for run in range(len(keys), starts):
         rule = rules[run % len(rules)]
         keys.append(rule + random.normal(0.0, 0.12 * (np.ptp(rule) + 1.0), problem.size))
     return np.array(keys)
+
+
+def _behind(problem: Problem, windows: Windows) -> npt.NDArray[np.float64]:
+    """Work of the longest chain after each node, in slots."""
+    work = problem.arrays.work.tolist()
+    behind = [0.0] * problem.size
+    after: list[list[int]] = [[] for _ in range(problem.size)]
+    for first, then in problem.arrays.arcs[:, :2].tolist():
+        after[first].append(then)
+    for node in np.argsort(-windows.start, kind="stable").tolist():
+        behind[node] = max([behind[then] + work[then] for then in after[node]], default=0.0)
+    return np.array(behind)
 
 
 def first_schedule(

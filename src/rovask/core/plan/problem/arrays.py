@@ -224,19 +224,17 @@ def tables_of(arrays: Arrays) -> Tables:
 
 def by_node(size: int, arcs: Ints) -> tuple[Ints, Ints]:
     """Arcs touching each node, as a pointer and an index array."""
-    touching: list[list[int]] = [[] for _ in range(size)]
-    for arc, (first, then, *_) in enumerate(arcs.tolist()):
-        touching[first].append(arc)
-        touching[then].append(arc)
-    pointer = np.cumsum([0, *(len(found) for found in touching)], dtype=np.int64)
-    return pointer, np.array([arc for found in touching for arc in found], dtype=np.int64)
+    node = arcs[:, :2].ravel()
+    order = np.argsort(node, kind="stable")
+    pointer = np.concatenate([[0], np.cumsum(np.bincount(node, minlength=size))]).astype(np.int64)
+    return pointer, (order // 2).astype(np.int64)
 
 
 @dataclass(frozen=True, slots=True)
 class Problem:
     """The arrays, and what their numbers stand for.
 
-    arc_link[a]: id of the tie arc a was made of ("" for what a state implies). resources: ids of places and
+    arc_link[a]: id of the tie arc a was made of ("" for what a state implies). crews[m]: the people of mode m. resources: ids of places and
     equipment, in the order of ``capacity``. missed: ids of ties whose longest wait is given up for make-good work; broken:
     of those whose longest wait what happened has broken already.
     """
@@ -248,6 +246,7 @@ class Problem:
     people: tuple[str, ...]
     resources: tuple[str, ...]
     arc_link: tuple[str, ...]
+    crews: tuple[tuple[str, ...], ...]
     missed: tuple[str, ...] = ()
     broken: tuple[str, ...] = ()
     unplanned: tuple[str, ...] = ()
@@ -273,4 +272,13 @@ class Problem:
 
     def crew(self, mode: int) -> tuple[str, ...]:
         """The people of a mode."""
-        return tuple(self.people[who] for who in self.arrays.mode_people[mode].tolist() if who >= 0)
+        return self.crews[mode]
+
+    def mode_of(self, node: int, people: tuple[str, ...]) -> int:
+        """The mode in which just these people do a node, in whatever order; -1 if there is none."""
+        lo, hi = int(self.arrays.mode_lo[node]), int(self.arrays.mode_hi[node])
+        try:
+            return self.crews.index(people, lo, hi)
+        except ValueError:
+            wanted = set(people)
+            return next((mode for mode in range(lo, hi) if set(self.crews[mode]) == wanted), -1)

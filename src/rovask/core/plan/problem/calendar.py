@@ -8,7 +8,7 @@ the hours of a working day are read off the local clock.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, time, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo
@@ -38,16 +38,12 @@ class SlotGrid:
     zone: ZoneInfo
     first: date
     last: date
+    origin: datetime = field(init=False, compare=False, repr=False)  # start of slot 0, in UTC
+    size: int = field(init=False, compare=False, repr=False)  # number of slots
 
-    @property
-    def origin(self) -> datetime:
-        """Start of slot 0, in UTC."""
-        return _midnight(self.zone, self.first)
-
-    @property
-    def size(self) -> int:
-        """Number of slots."""
-        return self.floor(_midnight(self.zone, self.last + timedelta(days=1)))
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "origin", _midnight(self.zone, self.first))
+        object.__setattr__(self, "size", self.floor(_midnight(self.zone, self.last + timedelta(days=1))))
 
     def at(self, day: date, clock: time) -> datetime:
         """A local day and clock time, in UTC."""

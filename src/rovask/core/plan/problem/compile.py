@@ -13,6 +13,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta
+from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -34,6 +35,7 @@ from rovask.core.plan.problem.calendar import SlotGrid, slots_of
 from rovask.core.plan.problem.curing import cure_table
 from rovask.core.plan.problem.hours import Calendars, Hours
 from rovask.core.plan.problem.impossible import impossible
+from rovask.core.plan.problem.rivals import Rivalry, rivalries
 from rovask.core.plan.problem.sky import dry_run
 from rovask.core.plan.problem.structure import Structure, must_jobs, structure_of
 from rovask.core.plan.problem.ties import Tie, ties_of
@@ -153,34 +155,63 @@ def compile_refit(
     before: the plan so far, whose places near tasks should keep; still: whether leaving them costs anything.
     ready: from when each part can be used; by default as the parts say of themselves.
     """
-    given_up = tuple(missed)
-    compiler = _Compiler(with_make_good(refit, given_up), now, given_up, tuple(broken), ready)
-    return compiler.problem(collisions, before, still)
+    return Compiler(refit, now, missed, ready).problem(collisions, before, still, broken)
 
 
-class _Compiler:
-    """One compilation; its parts fill the arrays of one Problem."""
+class Compiler:
+    """What every problem of one refit at one moment shares, whatever turns out to collide in it."""
 
     def __init__(
-        self, refit: Refit, now: datetime, missed: tuple[str, ...], broken: tuple[str, ...], ready: Ready | None
+        self,
+        refit: Refit,
+        now: datetime,
+        missed: Iterable[str] = (),
+        ready: Ready | None = None,
+        like: Compiler | None = None,
     ) -> None:
-        self.refit, self.now, self.missed, self.broken = refit, now, missed, broken
-        self.ready: Mapping[str, datetime | None] = ready_times(refit, now) if ready is None else ready
-        self.grid = grid_of(refit, now)
-        self.hours = Hours.of(refit, self.grid)
+        """like: of the same refit and moment with other missed waits; hours, parts and warmth are the same."""
+        self.missed, self.broken = tuple(missed), frozenset[str]()
+        self.refit, self.now = with_make_good(refit, self.missed), now
+        refit = self.refit
         self.ties = ties_of(refit)
-        self.cure = cure_table(self.grid, refit.weather, refit.yard.temperature)
+        self.ready: Mapping[str, datetime | None]
+        if like is None:
+            self.ready = ready_times(refit, now) if ready is None else ready
+            self.grid = grid_of(refit, now)
+            self.hours = Hours.of(refit, self.grid)
+            self.cure = cure_table(self.grid, refit.weather, refit.yard.temperature)
+        else:
+            self.ready, self.grid, self.hours, self.cure = like.ready, like.grid, like.hours, like.cure
         self.now_slot = max(self.grid.ceil(now), 0)
         self.haul, self.launch = self.grid.ceil(refit.haul_at), self.grid.ceil(refit.launch_at)
         self.ashore = self.grid.ceil(ashore_from(refit))
         self.people = {who.id: at for at, who in enumerate(refit.people)}
 
-    def problem(self, collisions: Iterable[Collision], before: Plan | None, still: bool) -> Problem:
+    @cached_property
+    def impossible(self) -> list[Collision]:
+        """The tasks that no plan can hold, whatever the rest does."""
+        return impossible(self.refit, self.grid, self.hours, self.now, self.ready)
+
+    @cached_property
+    def rivals(self) -> list[Rivalry]:
+        """What can't stand each other."""
+        return rivalries(self.refit)
+
+    def problem(
+        self,
+        collisions: Iterable[Collision] = (),
+        before: Plan | None = None,
+        still: bool = True,
+        broken: Iterable[str] = (),
+    ) -> Problem:
+        """One problem; as ``compile_refit``."""
         refit = self.refit
-        found = [*collisions, *impossible(refit, self.grid, self.hours, self.now, self.ready)]
+        given_up = tuple(broken)
+        self.broken = frozenset(given_up)
+        found = [*collisions, *self.impossible]
         lost = {task for item in found for task in item.lost or item.tasks}
         unplanned = _dependents(refit, self.ties, lost, must_jobs(refit, self.ties)) if lost else set()
-        made = structure_of(refit, self.now, self.ties, self.hours, unplanned)
+        made = structure_of(refit, self.now, self.ties, self.hours, self.rivals, unplanned)
         nodes, numbers = self._nodes(made)
         arrays = Arrays(
             **nodes,
@@ -224,8 +255,9 @@ class _Compiler:
             people=tuple(self.people),
             resources=made.resources,
             arc_link=tuple(tie.link if tie is not None else "" for tie in made.tie),
+            crews=made.crews,
             missed=self.missed,
-            broken=self.broken,
+            broken=given_up,
             unplanned=tuple(key for key in refit.tasks if key in unplanned),
             collisions=tuple(found),
         )
@@ -273,8 +305,7 @@ class _Compiler:
                     # A pin is where the sailor wants it; what else holds the task must hold it there too.
                     release[at] = max(release[at], grid.ceil(task.pin))
                     deadline[at] = grid.ceil(task.pin)
-            crews = made.crews[made.mode_lo[at] : made.mode_hi[at]]
-            mode_calendar += [calendars.add(mask) for mask in self.hours.of_crews(crews, task)]
+            mode_calendar += calendars.add_all(self.hours.masks_of(task))
         rank, pos = calendars.arrays()
         low, high = self._lags(made)
         columns = {
@@ -370,10 +401,8 @@ class _Compiler:
                 continue
             anchor[at] = self.grid.ceil(item.start)
             crew = set(item.people)
-            for mode in range(int(made.mode_lo[at]), int(made.mode_hi[at])):
-                if set(made.crews[mode]) == crew:
-                    people[at] = mode
-                    break
+            modes = range(int(made.mode_lo[at]), int(made.mode_hi[at]))
+            people[at] = next((mode for mode in modes if set(made.crews[mode]) == crew), -1)
         return {"anchor": anchor, "anchor_mode": people}
 
     def _fact(self, tie: Tie) -> datetime | None:

@@ -25,6 +25,7 @@ class Calendars:
     index: dict[bytes, int] = field(default_factory=dict)
     masks: list[Mask] = field(default_factory=list)
     seen: dict[int, tuple[int, Mask]] = field(default_factory=dict)
+    lists: dict[int, tuple[list[int], list[Mask]]] = field(default_factory=dict)
 
     def add(self, mask: Mask) -> int:
         """The number of a calendar. Known by its id(), so it is held here as long as that is asked for."""
@@ -38,6 +39,12 @@ class Calendars:
             self.index[key] = len(self.masks)
             self.masks.append(mask)
         return self.index[key]
+
+    def add_all(self, masks: list[Mask]) -> list[int]:
+        """The numbers of several calendars; the same list, known by its id() too, is looked up once."""
+        if id(masks) not in self.lists:
+            self.lists[id(masks)] = [self.add(mask) for mask in masks], masks
+        return self.lists[id(masks)][0]
 
     def arrays(self) -> tuple[np.ndarray, np.ndarray]:
         """rank and pos of every calendar; see problem.Arrays."""
@@ -65,6 +72,7 @@ class Hours:
     number_of: dict[str, int] = field(default_factory=dict)
     most: dict[tuple[int, int, int, bool], int] = field(default_factory=dict)
     crews: dict[tuple[tuple[str, ...], int], Mask] = field(default_factory=dict)
+    lists: dict[tuple[int, int], tuple[list[Mask], list[tuple[str, ...]]]] = field(default_factory=dict)
 
     @classmethod
     def of(cls, refit: Refit, grid: SlotGrid) -> Hours:
@@ -97,14 +105,14 @@ class Hours:
         return self.fitting[key]
 
     def _limits_of(self, task: Task) -> Limits:
-        ruled = {rule.emits for rule in self.refit.yard.rules}
         in_yard = task.state in (State.ASHORE, State.LIFTING, State.SLINGS, State.EITHER)
         place = self.refit.place_by_id[task.place]
         sited = self.refit.yard.latitude is not None and self.refit.yard.longitude is not None
+        ruled = self.refit.yard.rules if in_yard and task.emits else ()
         return (
             task.state in (State.ASHORE, State.LIFTING, State.SLINGS),
             place.outdoors and sited,
-            tuple(what for what in task.emits if what in ruled) if in_yard else (),
+            tuple(what for what in task.emits if any(rule.emits == what for rule in ruled)),
             task.weather,
         )
 
@@ -130,10 +138,7 @@ class Hours:
 
     def of_crews(self, crews: Iterable[tuple[str, ...]], task: Task) -> Iterator[Mask]:
         """For each crew the half-hours in which all of it can work on ``task``; one array for all tasks alike."""
-        if task.id not in self.number_of:
-            limits = self._limits_of(task)
-            self.number_of[task.id] = self.numbers.setdefault(limits, len(self.numbers))
-        number = self.number_of[task.id]
+        number = self._number_of(task)
         for crew in crews:
             key = (crew, number)
             if key not in self.crews:
@@ -144,6 +149,27 @@ class Hours:
                     self.together[crew] = mask
                 self.crews[key] = self.together[crew] & self._allowed(self._limits_of(task))
             yield self.crews[key]
+
+    def _number_of(self, task: Task) -> int:
+        if task.id not in self.number_of:
+            limits = self._limits_of(task)
+            self.number_of[task.id] = self.numbers.setdefault(limits, len(self.numbers))
+        return self.number_of[task.id]
+
+    def masks_of(self, task: Task) -> list[Mask]:
+        """The half-hours of each of a task's crews, in their order; one list for all tasks alike."""
+        crews = self.crews_of(task)
+        key = (id(crews), self._number_of(task))
+        if key not in self.lists:
+            self.lists[key] = list(self.of_crews(crews, task)), crews
+        return self.lists[key][0]
+
+    def most_of_any(self, masks: list[Mask], lo: int, hi: int, in_one_go: bool) -> int:
+        """Of some crews' calendars (one of our lists) the working half-hours of the one that has most."""
+        key = (id(masks), lo, hi, in_one_go)
+        if key not in self.most:
+            self.most[key] = max((self.most_in(mask, lo, hi, in_one_go) for mask in masks), default=0)
+        return self.most[key]
 
     def most_in(self, mask: Mask, lo: int, hi: int, in_one_go: bool) -> int:
         """Working half-hours from slot ``lo`` to ``hi``, all of them or the most in a row; ``mask`` is one of ours."""

@@ -50,7 +50,7 @@ def _why(
             return CollisionKind.HORIZON, why
     slots = slots_of(refit.hours_to_do(task))
     in_one_go = task.unbroken and not task.begun_at
-    if not any(hours.most_in(mask, lo, hi, in_one_go) >= slots for mask in hours.of_crews(crews, task)):
+    if hours.most_of_any(hours.masks_of(task), lo, hi, in_one_go) < slots:
         names = ", ".join(sorted({refit.persons[who].name for crew in crews for who in crew}))
         need = " in suitable weather" * (task.weather is not None)
         why = (

@@ -128,4 +128,5 @@ def problem_of(instance: Instance) -> Problem:
         people=("",),
         resources=tuple(f"R{what + 1}" for what in range(len(instance.capacities))),
         arc_link=(*names, *("" for _ in range(len(rows) - len(names)))),
+        crews=((),) * size,
     )

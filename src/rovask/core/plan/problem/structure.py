@@ -18,7 +18,7 @@ import numpy as np
 from rovask.core.books.prices import prices_of
 from rovask.core.plan.problem.arrays import FIRST_TASK, FS, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Ints, by_node
 from rovask.core.plan.problem.hours import Hours
-from rovask.core.plan.problem.rivals import rivalries
+from rovask.core.plan.problem.rivals import Rivalry
 from rovask.core.plan.problem.ties import Tie
 from rovask.core.refit.choices import LinkKind, Need, Role, Service, State
 from rovask.core.refit.jobs import HAUL, LAUNCH
@@ -81,9 +81,11 @@ class Structure:
         return any(task.state is State.SLINGS and not task.done_at for _, task in self.tasks)
 
 
-def structure_of(refit: Refit, now: datetime, ties: list[Tie], hours: Hours, unplanned: set[str]) -> Structure:
+def structure_of(
+    refit: Refit, now: datetime, ties: list[Tie], hours: Hours, rivals: list[Rivalry], unplanned: set[str]
+) -> Structure:
     """The structure of all tasks but ``unplanned``. O(tasks x crews + ties)."""
-    return _Builder(refit, now, ties, hours, unplanned).built()
+    return _Builder(refit, now, ties, hours, rivals, unplanned).built()
 
 
 def must_jobs(refit: Refit, ties: Iterable[Tie]) -> set[str]:
@@ -110,8 +112,10 @@ def must_jobs(refit: Refit, ties: Iterable[Tie]) -> set[str]:
 class _Builder:
     """Puts one Structure together."""
 
-    def __init__(self, refit: Refit, now: datetime, ties: list[Tie], hours: Hours, unplanned: set[str]) -> None:
-        self.refit, self.now, self.ties, self.hours = refit, now, ties, hours
+    def __init__(
+        self, refit: Refit, now: datetime, ties: list[Tie], hours: Hours, rivals: list[Rivalry], unplanned: set[str]
+    ) -> None:
+        self.refit, self.now, self.ties, self.hours, self.rivals = refit, now, ties, hours, rivals
         self.tasks = [(job, task) for job, task in refit.walk() if task.id not in unplanned]
         self.node = {HAUL: HAUL_NODE, LAUNCH: LAUNCH_NODE} | {
             task.id: at + FIRST_TASK for at, (_, task) in enumerate(self.tasks)
@@ -154,18 +158,29 @@ class _Builder:
         crews: list[Mode] = [()] * FIRST_TASK
         penalty = [0] * FIRST_TASK
         low, high = list(range(FIRST_TASK)), list(range(1, FIRST_TASK + 1))
+        costs: dict[
+            tuple[int, bool], list[int]
+        ] = {}  # of a list of crews (by its id) for work that asks no skill or some
         for _, task in self.tasks:
             plain = task.skill is None and not task.skilled
             low.append(len(crews))
-            mine = [task.crew] if task.done_at and task.begun_at else self.hours.crews_of(task)
+            if task.done_at:
+                mine = [task.crew] if task.begun_at else self.hours.crews_of(task)
+                penalty += [0] * len(mine)
+            elif task.begun_at:
+                mine = self.hours.crews_of(task)
+                penalty += [sum(dear[who] + (plain and skilled[who]) for who in crew) for crew in mine]
+            else:
+                mine = self.hours.crews_of(task)  # one list for all tasks alike, which lives as long as the hours
+                if (id(mine), plain) not in costs:
+                    of_each = [sum(dear[who] + (plain and skilled[who]) for who in crew) for crew in mine]
+                    costs[id(mine), plain] = of_each
+                penalty += costs[id(mine), plain]
             crews += mine
-            done = bool(task.done_at)
-            penalty += [0 if done else sum(dear[who] + (plain and skilled[who]) for who in crew) for crew in mine]
             high.append(len(crews))
         widest = max([1, *(len(crew) for crew in crews)])
-        table = np.full((len(crews), widest), -1, dtype=np.int64)
-        for row, crew in enumerate(crews):
-            table[row, : len(crew)] = [people[who] for who in crew]
+        rows = {crew: [*(people[who] for who in crew), *[-1] * (widest - len(crew))] for crew in set(crews)}
+        table = np.array([rows[crew] for crew in crews], dtype=np.int64)
         return {
             "crews": tuple(crews),
             "mode_lo": np.array(low, dtype=np.int64),
@@ -194,7 +209,7 @@ class _Builder:
     def _rivals(self) -> dict[str, Any]:
         """What must not overlap, both ways round; of two that are done nothing is left to say."""
         rows: list[list[tuple[int, int, int]]] = [[] for _ in range(self.size)]
-        for pair in rivalries(self.refit):
+        for pair in self.rivals:
             if pair.first not in self.node or pair.then not in self.node:
                 continue
             first, then = self.node[pair.first], self.node[pair.then]

@@ -33,7 +33,12 @@ class Reorder:
         self.jobs = job_order(problem)
 
     def near(self, best: Schedule) -> Schedule | None:
-        """Another schedule near ``best``, or None if this try found no room for all must-work. O(one first plan)."""
+        """Another schedule near ``best``, or None if there is no task or this try found no room for all must-work.
+
+        O(one first plan).
+        """
+        if self.problem.size <= FIRST_TASK:
+            return None
         random, a = self.random, self.problem.arrays
         key = self._shaken(best)
         key[HAUL_NODE] = -1e8
