@@ -1,6 +1,7 @@
 """After a change: what can stay stays, what can't finds room, and other orders of the same work keep every rule."""
 
 import time
+from datetime import datetime, timedelta
 
 import pytest
 
@@ -16,7 +17,7 @@ from rovask.core.plan.solver.improve import improve
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
-from tests.builders import refit, task
+from tests.builders import HAUL, person, refit, task
 
 
 def grown(size: int, seed: int) -> tuple[Plan, Refit, str]:
@@ -65,6 +66,34 @@ def test_nothing_is_broken_where_nothing_changed() -> None:
     assert draft.plan.by_task() == before.by_task()
     _, broken = what_holds(draft.problem, windows_of(draft.problem), draft.schedule)
     assert broken == frozenset()
+
+
+def test_what_a_search_found_is_kept_to_the_half_hour_when_nothing_changes(demo: Refit, day_9: datetime) -> None:
+    """With what is under way left to wait, and tasks that lie open for days: a tick must not undo an hour of search."""
+    first = draft_plan(demo, day_9)
+    assert first.schedule is not None
+    found = improve(first.problem, first.schedule, seconds=4, clock=time.monotonic)
+    assert found.schedule is not None
+    kept = plan_of(demo, first.problem, found.schedule, day_9)
+    again = draft_plan(demo, day_9, before=kept).plan
+    assert again.value <= kept.value
+    if again.value == kept.value:
+        assert again.assignments == kept.assignments
+
+
+def test_a_task_that_lies_open_for_days_stays_where_it_was_put() -> None:
+    person_ = person("p", hours=[{"days": ["mon"], "start": "08:00", "end": "10:00"},
+                                 {"days": ["fri"], "start": "08:00", "end": "18:00"}])  # fmt: skip
+    made = refit(task("a", 6), people=[person_])
+    anew = draft_plan(made, HAUL).plan
+    start, end = HAUL, HAUL + timedelta(days=4, hours=4)
+    assert (HAUL.weekday(), anew.by_task()["a"].start) == (0, HAUL + timedelta(days=4))  # Friday, in one go
+    put = anew.model_copy(
+        update={"assignments": tuple(one.model_copy(update={"start": start, "end": end}) for one in anew.assignments)}
+    )
+    assert verify(made, put) == []
+    again = draft_plan(made, HAUL, before=put).plan.by_task()["a"]
+    assert (again.start, again.end) == (start, end)
 
 
 def test_other_orders_of_the_work_keep_every_rule_and_tell_their_value() -> None:

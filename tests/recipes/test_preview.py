@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import time
 from datetime import datetime
 
 import pytest
 
 from rovask.core.books.forecast import forecast
+from rovask.core.plan.explain.compare import Search
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import adopted, in_order
@@ -51,13 +53,13 @@ def test_a_preview_is_what_happens(demo: Refit, day_9, key: str) -> None:  # typ
     assert bool(told.outages) == any(task.takes_out for one in basket.expansions for task in one.job.tasks)
 
 
-@pytest.mark.parametrize("tries", [0, 20])
+@pytest.mark.parametrize("search", [None, Search(0.3, time.monotonic)])
 def test_the_first_recipe_of_an_empty_refit_is_worked_out_with_and_without_a_search(
-    demo: Refit, day_9: datetime, tries: int
+    demo: Refit, day_9: datetime, search: Search | None
 ) -> None:
     empty = remove_all_work(demo)
-    told = preview(empty, filled(LIBRARY, empty, [pick("haul"), pick("winches")]), plan_and_judge(empty, day_9), tries)
-    assert told.told.settled is (tries > 0)
+    told = preview(empty, filled(LIBRARY, empty, [pick("haul"), pick("winches")]), plan_and_judge(empty, day_9), search)
+    assert told.told.settled is (search is not None)
     assert told.first is not None
     assert told.told.out == () and told.told.back == ()
 

@@ -15,7 +15,7 @@ from statistics import median
 from typing import Any
 
 from rovask.core.generate import generated_refit
-from rovask.core.plan.explain.compare import SETTLING_TRIES, between
+from rovask.core.plan.explain.compare import SETTLING_SECONDS, Search, between
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Draft, Planned, draft_plan, plan_of
 from rovask.core.plan.ready import searched
@@ -114,7 +114,7 @@ def _one(
     began = time.perf_counter()
     preview(refit, basket, base)
     first = time.perf_counter() - began
-    said = preview(refit, basket, base, SETTLING_TRIES).told
+    said = preview(refit, basket, base, Search(SETTLING_SECONDS, time.monotonic)).told
     settled = time.perf_counter() - began - first
     came = between(
         refit, anew, basket.refit, searched_for(basket.refit, base.plan.now, base.plan, seconds), settled=True

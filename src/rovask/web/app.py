@@ -15,7 +15,7 @@ from starlette.datastructures import UploadFile
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
-from rovask.core.refit.faults import RefitFaults, faults_of
+from rovask.core.refit.faults import Fault, RefitFaults, faults_of
 from rovask.desk.door import Desk
 from rovask.desk.limits import Limits
 from rovask.desk.rights import NotAllowed
@@ -23,6 +23,7 @@ from rovask.settings import Settings
 from rovask.store.errors import NotFound, StoreError, TooMany
 from rovask.web.assets import STATIC
 from rovask.web.events import Bell
+from rovask.web.refusal import in_its_form
 from rovask.web.rendering import render
 from rovask.web.routes import (
     aboard,
@@ -127,11 +128,11 @@ def _faults(app: FastAPI) -> None:
 
     @app.exception_handler(RefitFaults)
     async def refit_faults(request: Request, error: RefitFaults) -> Response:
-        return _told(request, 422, "That can't be done", "", [str(fault) for fault in error.faults])
+        return await in_its_form(request, 422, error.faults)
 
     @app.exception_handler(ValidationError)
     async def invalid(request: Request, error: ValidationError) -> Response:
-        return _told(request, 422, "That can't be done", "", [str(fault) for fault in faults_of(error)])
+        return await in_its_form(request, 422, faults_of(error))
 
     @app.exception_handler(NotAllowed)
     async def not_allowed(request: Request, error: NotAllowed) -> Response:
@@ -148,7 +149,7 @@ def _faults(app: FastAPI) -> None:
 
     @app.exception_handler(StoreError)
     async def refused(request: Request, error: StoreError) -> Response:
-        return _told(request, 409, "That can't be done", str(error))
+        return await in_its_form(request, 409, [Fault("", str(error))])
 
     @app.exception_handler(OperationalError)
     async def database_away(request: Request, error: OperationalError) -> Response:

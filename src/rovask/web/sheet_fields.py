@@ -127,10 +127,10 @@ KIND_WORDS = {
     "SF": "ends after the start of it",
 }
 _HOURS_HELP = "One line for each pattern: mon-sat 08:00-12:00, 13:00-18:00"
-_DAYS_HELP = "One line each: 2026-05-18 to 2026-05-24, then why"
+_DAYS_HELP = "One line each: 18.5.2026 to 24.5.2026, then why"
 
 _RULES_HELP = (
-    "One line each: sparks only mon-fri 08:00-16:00; dust never 2026-05-18 to 2026-05-19; sparks permit from 2026-05-12"
+    "One line each: sparks only mon-fri 08:00-16:00; dust never 18.5.2026 to 19.5.2026; sparks permit from 12.5.2026"
 )
 SEVERITY_WORDS = {
     "good": "good",
@@ -272,7 +272,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     ),
     "unknown": (
         Field("title", "What may be there", wide=True),
-        Field("chance", "Chance", How.NUMBER, help="like 20 %, or 0.2"),
+        Field("chance", "Chance", How.NUMBER, help="in per cent"),
         Field("hours", "Work if it is", How.NUMBER, "h"),
         Field("lead_days", "Wait for parts", How.NUMBER, "days"),
         Field("money", "Money", How.MONEY),

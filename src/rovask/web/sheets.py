@@ -72,7 +72,8 @@ def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: 
             case How.TICK:
                 out[field_.name] = bool(value)
             case How.NUMBER:
-                out[field_.name] = f"{value:g}" if value is not None else ""
+                shown = typed.share_text if field_.name == "chance" else "{:g}".format
+                out[field_.name] = shown(value) if value is not None else ""
             case How.WORK:
                 for end in ("least", "likely", "most"):
                     out[f"work_{end}"] = f"{getattr(value, end):g}" if value else ""

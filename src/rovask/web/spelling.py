@@ -13,6 +13,8 @@ from rovask.core.refit.choices import Emission, Service, Weekday
 from rovask.core.refit.model import DayRange, OutageLimit, Shift, YardRule
 
 _DAYS = [day.value for day in Weekday]
+_DAY = r"\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\s?\d{1,2}[./]\s?\d{4}|\d{1,2}\.? [A-Za-z]{3,9}\.? \d{4}"
+_RANGE = re.compile(rf"(?P<first>{_DAY})(?:\s*(?:to|until|[-–])\s*(?P<last>{_DAY}))?(?:[\s,:]+(?P<reason>.*))?")
 _SPAN = re.compile(r"^([0-9]{1,2}):?([0-9]{2})?\s*[-–]\s*([0-9]{1,2}):?([0-9]{2})?$")
 
 
@@ -68,10 +70,10 @@ def _read_days(text: str, line: str) -> list[str]:
 
 
 def ranges_text(ranges: Iterable[DayRange]) -> str:
-    """Day ranges as lines like ``2026-05-18 to 2026-05-24 away``."""
+    """Day ranges as lines like ``18.05.2026 to 24.05.2026 away``."""
     lines = []
     for span in ranges:
-        days = f"{span.first}" if span.first == span.last else f"{span.first} to {span.last}"
+        days = day_text(span.first) if span.first == span.last else f"{day_text(span.first)} to {day_text(span.last)}"
         lines.append(f"{days} {span.reason}".strip())
     return "\n".join(lines)
 
@@ -80,25 +82,26 @@ def read_ranges(text: str) -> list[dict[str, Any]]:
     """The day ranges in such lines. Raises ValueError."""
     out = []
     for line in filter(None, (line.strip() for line in text.splitlines())):
-        match = re.match(r"^(\d{4}-\d{2}-\d{2})(?:\s+to\s+(\d{4}-\d{2}-\d{2}))?(?:\s+(.*))?$", line)
+        match = _RANGE.fullmatch(line)
         if not match:
-            raise ValueError(f"“{line}” should read like 2026-05-18 to 2026-05-24, then why")
-        first, last, reason = match.groups()
-        for day in (first, last or first):
-            typed.day(day)
-        out.append({"first": first, "last": last or first, "reason": reason or ""})
+            raise ValueError(f"“{line}” should read like 18.5.2026 to 24.5.2026, then why")
+        first = typed.day(match["first"])
+        last = typed.day(match["last"]) if match["last"] else first
+        if last < first:
+            raise ValueError(f"“{line}” ends before it begins")
+        out.append({"first": first.isoformat(), "last": last.isoformat(), "reason": match["reason"] or ""})
     return out
 
 
 def rules_text(rules: Iterable[YardRule]) -> str:
-    """Yard rules as lines like ``sparks only mon-fri 08:00-16:00``, ``dust never 2026-05-18``, ``… permit from …``."""
+    """Yard rules as lines like ``sparks only mon-fri 08:00-16:00``, ``dust never 18.05.2026``, ``… permit from …``."""
     lines = []
     for rule in rules:
         why = f" ({rule.reason})" if rule.reason else ""
         lines += [f"{rule.emits.value} only {line}{why}" for line in shifts_text(rule.only).splitlines()]
         lines += [f"{rule.emits.value} never {line}{why}" for line in ranges_text(rule.never).splitlines()]
         if rule.permit_from:
-            lines.append(f"{rule.emits.value} permit from {rule.permit_from}{why}")
+            lines.append(f"{rule.emits.value} permit from {day_text(rule.permit_from)}{why}")
     return "\n".join(lines)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 import numpy as np
@@ -117,21 +117,31 @@ def _finished(
 
 def _carried_over(was: Problem, schedule: Schedule, problem: Problem) -> Schedule | None:
     """A schedule on the problem without what found no room in it; None if some other task would be missing."""
-    a = problem.arrays
+    found = moved_over(was, schedule, problem)
+    known = set(was.tasks)
+    if any(key not in known for key in problem.tasks) or without_room(problem, found) or found.start[LAUNCH_NODE] < 0:
+        return None
+    value = value_of(problem.arrays, found.start, found.end, found.resume, found.mode)
+    return replace(found, value=int(value))
+
+
+def moved_over(was: Problem, schedule: Schedule, problem: Problem) -> Schedule:
+    """A schedule of one problem in the nodes of another, as far as that has its tasks and their people; else not placed.
+
+    No valid schedule by itself, and without a value: something to play again.
+    """
     start, end = np.full(problem.size, UNPLACED, dtype=np.int64), np.full(problem.size, UNPLACED, dtype=np.int64)
     resume, mode = start.copy(), start.copy()
     at = {key: node for node, key in enumerate(was.tasks, FIRST_TASK)}
     for node in range(problem.size):
         old = node if node < FIRST_TASK else at.get(problem.name(node), -1)
-        if old < 0 or (schedule.start[old] == UNPLACED and a.need[node] == 0):
-            return None
-        start[node], end[node], resume[node] = schedule.start[old], schedule.end[old], schedule.resume[old]
-        if start[node] == UNPLACED:
+        if old < 0 or schedule.start[old] == UNPLACED:
             continue
-        mode[node] = node if node < FIRST_TASK else problem.mode_of(node, was.crew(int(schedule.mode[old])))
-        if mode[node] < 0:
-            return None
-    return Schedule(start, end, resume, mode, -1, value_of(a, start, end, resume, mode))
+        with_ = node if node < FIRST_TASK else problem.mode_of(node, was.crew(int(schedule.mode[old])))
+        if with_ >= 0:
+            mode[node] = with_
+            start[node], end[node], resume[node] = schedule.start[old], schedule.end[old], schedule.resume[old]
+    return Schedule(start, end, resume, mode, -1)
 
 
 def _no_later(problem: Problem, windows: Windows, schedule: Schedule, ready: Ready | None) -> Schedule:

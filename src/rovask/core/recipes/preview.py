@@ -8,7 +8,7 @@ from datetime import datetime
 
 from rovask.core.books.money import Money
 from rovask.core.books.order_by import part_needs
-from rovask.core.plan.explain.compare import Comparison, compare, left
+from rovask.core.plan.explain.compare import Comparison, Search, compare, left
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome
 from rovask.core.recipes.adopt import adopted
@@ -136,13 +136,13 @@ def missing_skills(library: Library, refit: Refit, expansion: Expansion) -> dict
     return {skill: library.common.reserved.get(skill, "") for skill in sorted(expansion.skills - known)}
 
 
-def preview(refit: Refit, basket: Basket, so_far: Planned, tries: int = 0) -> Preview:
+def preview(refit: Refit, basket: Basket, so_far: Planned, search: Search | None = None) -> Preview:
     """Plan the refit with the basket in it and tell what that does, against the refit planned with the same effort.
 
-    tries: of the search on each side; with none the answer of the plan is a first one.
+    search: how long each side is searched; with none the answer of the plan is a first one.
     """
     changed = basket.refit
-    told = compare(refit, changed, so_far.plan.now, so_far.plan, tries)
+    told = compare(refit, changed, so_far.plan.now, so_far.plan, search)
     before, after = told.before, told.after
     at = after.plan.by_task()
     tasks = [task for expansion in basket.expansions for task in expansion.job.tasks]

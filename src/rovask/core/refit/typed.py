@@ -93,15 +93,25 @@ def hours(text: str, most: float = 24) -> float:
 
 
 def share(text: str) -> float:
-    """A chance, as a share of one or in per cent.
+    """A chance, in per cent or as a share of one; a number above one can only be meant in per cent.
 
-    >>> share("0.2"), share("20 %")
-    (0.2, 0.2)
+    >>> share("0.2"), share("20 %"), share("50")
+    (0.2, 0.2, 0.5)
     """
     typed = text.strip()
     if typed.endswith("%"):
         return number(typed[:-1], 0, 100) / 100
-    return number(typed, 0, 1)
+    value = number(typed, 0, 100)
+    return value / 100 if value > 1 else value
+
+
+def share_text(value: float) -> str:
+    """A chance as it is typed: in per cent.
+
+    >>> share_text(0.2), share_text(0.125)
+    ('20 %', '12.5 %')
+    """
+    return f"{value * 100:.6g} %"
 
 
 def minor(text: str, currency: str, *, negative: bool = False) -> int:

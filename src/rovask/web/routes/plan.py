@@ -130,4 +130,4 @@ def what_helps(request: Request, who: Who, pk: Pk) -> Response:
     page = page_here(request, who, pk)
     late = page.verdict.outcome is Outcome.SHORT
     found = worked_once(page, "remedies", lambda: remedies(page.refit, page.plan, page.verdict)) if late else []
-    return render(request, "_remedies.html", page.context(remedies=found, late=late))
+    return render(request, "remedies.html", page.context(remedies=found, late=late))

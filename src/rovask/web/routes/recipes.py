@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -9,7 +10,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.plan.explain.compare import SETTLING_TRIES
+from rovask.core.plan.explain.compare import SETTLING_SECONDS, Search
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.answers import default_answers, refusals
 from rovask.core.recipes.expand import Library
@@ -163,8 +164,10 @@ def look_at(
             faults.setdefault(fault.path, []).append(fault.message)
         return Look(None, faults)
     what = "recipes " + repr([(pick.recipe.id, sorted(pick.answers.items())) for pick in picks]) + repr(sorted(own))
-    tries = SETTLING_TRIES if settled else 0
-    return Look(worked_once(page, f"{what} {tries}", lambda: preview(page.refit, basket, page.planned, tries)), faults)
+    search = Search(SETTLING_SECONDS, time.monotonic) if settled else None
+    return Look(
+        worked_once(page, f"{what} {settled}", lambda: preview(page.refit, basket, page.planned, search)), faults
+    )
 
 
 def _told(page: Page, look: Look, own: frozenset[str]) -> dict[str, Any]:

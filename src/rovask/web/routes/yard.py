@@ -11,15 +11,17 @@ from rovask.core.refit import typed
 from rovask.core.refit.currency import currencies
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Photo
+from rovask.desk.command import Done
 from rovask.desk.commands.refits import ChangeCurrency
 from rovask.desk.rights import Right
 from rovask.desk.taking_back import TakeBack
 from rovask.store.history import history
-from rovask.web.acting import acted, back_to, faults_of_form, on_to
+from rovask.web.acting import acted, faults_of_form, on_to
 from rovask.web.asking import Pk, desk_of
+from rovask.web.gone import still_there
 from rovask.web.page import Page, money_told, page_here
 from rovask.web.rendering import render
-from rovask.web.security import Form, Who
+from rovask.web.security import Form, Posted, Who, local_path
 from rovask.web.spelling import ranges_text, rules_text, shifts_text
 
 router = APIRouter()
@@ -48,15 +50,13 @@ def log(request: Request, who: Who, pk: Pk) -> Response:
 @router.post("/r/{pk}/undo")
 def undo(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Take the last change back."""
-    acted(request, who, pk, TakeBack())
-    return back_to(posted, f"/r/{pk}/morning")
+    return _after(posted, acted(request, who, pk, TakeBack()), f"/r/{pk}/morning")
 
 
 @router.post("/r/{pk}/redo")
 def redo(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Do again what was last taken back."""
-    acted(request, who, pk, TakeBack(again=True))
-    return back_to(posted, f"/r/{pk}/morning")
+    return _after(posted, acted(request, who, pk, TakeBack(again=True)), f"/r/{pk}/morning")
 
 
 @router.post("/r/{pk}/log/take-back")
@@ -66,8 +66,12 @@ def take_back(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
         number = typed.whole(posted.text("change"), 1)
     except ValueError:
         raise RefitFaults([Fault("", "Choose the change to take back in the Log.")]) from None
-    acted(request, who, pk, TakeBack(number))
-    return back_to(posted, f"/r/{pk}/log")
+    return _after(posted, acted(request, who, pk, TakeBack(number)), f"/r/{pk}/log")
+
+
+def _after(posted: Posted, done: Done, otherwise: str) -> Response:
+    """Back to where it was asked for, or near it when what that page showed was taken back with the change."""
+    return on_to(still_there(done.kept.refit, local_path(posted.text("next"), otherwise)))
 
 
 @router.get("/r/{pk}/currency")

@@ -2,26 +2,40 @@
 
 What belongs to the change itself, its parts, its paid hours and its unknowns, is told apart from what the plan does in
 answer: days on which somebody is called out, lay-days, what falls out or moves. The first is exact at once; the second is a search, so a first answer says that it is
-being worked out, and the settled one comes from as many tries on both sides. Noise of the search is no effect.
+being worked out, and the settled one comes from a search as long on both sides. Noise of the search is no effect.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from datetime import datetime
 
 from rovask.core.books.forecast import forecast
 from rovask.core.books.money import Money
 from rovask.core.plan.explain.verdict import judge
-from rovask.core.plan.first.serial import Schedule
-from rovask.core.plan.planner import Draft, Planned, draft_plan, plan_of
+from rovask.core.plan.first.serial import Schedule, played_again
+from rovask.core.plan.planner import Draft, Planned, draft_plan, moved_over, plan_of
+from rovask.core.plan.problem.arrays import FIRST_TASK
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Plan
+from rovask.core.plan.solver.improve import improve
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.refit.model import Job, Part, Refit
 
-SETTLING_TRIES = 240
+SETTLING_SECONDS = 3.0  # on each side, both at once
+SOLVED_SHARE = 0.6  # of that for the solver
+SEED = 1
 QUIET = 60  # minutes of launch that are not told as an effect while it isn't settled
+
+
+@dataclass(frozen=True, slots=True)
+class Search:
+    """How long each side is searched, by which clock (seconds that only grow)."""
+
+    seconds: float
+    clock: Callable[[], float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,10 +61,15 @@ class Comparison:
         return self.own + self.answer
 
 
-def compare(refit: Refit, changed: Refit, now: datetime, so_far: Plan | None, tries: int = 0) -> Comparison:
-    """What ``changed`` does against ``refit``, both planned from ``so_far``. tries: of the search, on each side. Two plans."""
-    before, after = worked_out(refit, now, so_far, tries), worked_out(changed, now, so_far, tries)
-    return between(refit, before, changed, after, settled=tries > 0)
+def compare(
+    refit: Refit, changed: Refit, now: datetime, so_far: Plan | None, search: Search | None = None
+) -> Comparison:
+    """What ``changed`` does against ``refit``, both planned from ``so_far``, and searched where that is asked. Two plans."""
+    if search is not None:
+        before, after = settled(refit, changed, now, so_far, search)
+    else:
+        before, after = worked_out(refit, now, so_far), worked_out(changed, now, so_far)
+    return between(refit, before, changed, after, settled=search is not None)
 
 
 def between(refit: Refit, before: Planned, changed: Refit, after: Planned, *, settled: bool) -> Comparison:
@@ -144,24 +163,62 @@ def without(refit: Refit, jobs: set[str], parts: set[str]) -> Refit:
     )
 
 
-def worked_out(refit: Refit, now: datetime, so_far: Plan | None, tries: int = 0, seed: int = 1) -> Planned:
-    """A plan that follows ``so_far``, after so many tries for a better one. Deterministic."""
+def worked_out(refit: Refit, now: datetime, so_far: Plan | None) -> Planned:
+    """A plan that follows ``so_far``. Deterministic."""
     draft = draft_plan(refit, now, before=so_far)
-    if tries and draft.schedule is not None:
-        draft = _searched(refit, draft, tries, seed)
     return Planned(draft.plan, judge(refit, draft.plan, draft.problem))
 
 
-def _searched(refit: Refit, draft: Draft, tries: int, seed: int) -> Draft:
-    best: Schedule | None = draft.schedule
-    if best is None:
-        return draft
-    reorder = Reorder(draft.problem, windows_of(draft.problem), seed)
-    for _ in range(tries):
-        found = reorder.near(best)
-        if found is not None and found.value <= best.value:
-            best = found
-    if best is draft.schedule:
-        return draft
-    plan = plan_of(refit, draft.problem, best, draft.plan.now, draft.plan.starts_tried, ready=draft.plan.ready)
-    return replace(draft, plan=plan, schedule=best)
+def settled(
+    refit: Refit, changed: Refit, now: datetime, so_far: Plan | None, search: Search
+) -> tuple[Planned, Planned]:
+    """Both sides searched as long, at once, and then each tried with what the other has found.
+
+    Luck of one side would else be told as an effect: an order that one finds is nearly always as good for the other.
+    """
+    sides = [_Side(one, draft_plan(one, now, before=so_far)) for one in (refit, changed)]
+    with ThreadPoolExecutor(len(sides)) as pool:
+        list(pool.map(lambda side: side.search(search), sides))
+    before, after = sides
+    before.learn(after)
+    after.learn(before)
+    return before.planned(), after.planned()
+
+
+class _Side:
+    """One side of a comparison: the best schedule so far, and the means to find a better one."""
+
+    def __init__(self, refit: Refit, draft: Draft) -> None:
+        self.refit, self.draft, self.best = refit, draft, draft.schedule
+
+    def search(self, search: Search) -> None:
+        """Other orders first, which may find room for a whole job, then as the worker searches, for as long as is allowed."""
+        problem = self.draft.problem
+        if self.best is None or problem.size <= FIRST_TASK:
+            return
+        until = search.clock() + search.seconds
+        tries = Reorder(problem, windows_of(problem), SEED)
+        while self.best is not None and search.clock() < until - search.seconds * SOLVED_SHARE:
+            self._take(tries.near(self.best))
+        found = improve(problem, self.best, seconds=until - search.clock(), clock=search.clock, workers=1)
+        self._take(found.schedule)
+
+    def learn(self, other: _Side) -> None:
+        """The other side's order and people, with its times and without."""
+        if other.best is None or self.best is None:
+            return
+        problem = self.draft.problem
+        known, windows = moved_over(other.draft.problem, other.best, problem), windows_of(problem)
+        for held in (True, False):
+            self._take(played_again(problem, windows, known, held=held))
+
+    def _take(self, found: Schedule | None) -> None:
+        if found is not None and found.stuck < 0 and self.best is not None and 0 <= found.value <= self.best.value:
+            self.best = found
+
+    def planned(self) -> Planned:
+        """The best as a plan."""
+        plan, problem = self.draft.plan, self.draft.problem
+        if self.best is not None and self.best is not self.draft.schedule:
+            plan = plan_of(self.refit, problem, self.best, plan.now, plan.starts_tried, ready=plan.ready)
+        return Planned(plan, judge(self.refit, plan, problem))

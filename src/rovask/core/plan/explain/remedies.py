@@ -16,7 +16,7 @@ from rovask.core.refit.choices import Need, PartStatus, Role, Weekday
 from rovask.core.refit.model import Job, Part, Person, Refit, Shift, Task
 from rovask.core.words import minutes_of
 
-MOST_TRIED = 40
+MOST_TRIED = 80
 PAIRED = 4  # of the best single changes are tried two by two
 TRIAL_STARTS = 4
 SOONER = timedelta(days=2)

@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from rovask.core.plan.problem.arrays import (
+    ANCHOR,
     ANCHOR_MODE,
     ARC_HI,
     ARC_LO,
@@ -135,8 +136,8 @@ def _room(  # type: ignore[no-untyped-def]
             if finish <= held_end + WORTH_WAITING:
                 return begin, finish
             break
-        if finish - begin - node_[node, WORK] <= LONG_PAUSE:
-            return begin, finish
+        if finish - begin - node_[node, WORK] <= LONG_PAUSE or begin == node_[node, ANCHOR]:
+            return begin, finish  # where it is to be held it stays, long pause or not
         # it would lie open for days: rather begin after the pause, if that ends hardly later
         held_start, held_end = begin, finish
         first = rank[calendar, begin]
@@ -336,7 +337,7 @@ def place_all(  # type: ignore[no-untyped-def]
         if fixed_start[node] >= 0 and fixed_end[node] < 0:
             s, e, m = _place(
                 node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
-                node, node_[node, RELEASE], low_end[node], horizon, horizon, greed, 0,
+                node, max(node_[node, RELEASE], floor[node]), low_end[node], horizon, horizon, greed, 0,
                 start, end, resume, busy, used, worked,
             )  # fmt: skip
             if s < 0:

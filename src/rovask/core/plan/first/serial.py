@@ -22,6 +22,7 @@ import numpy.typing as npt
 
 from rovask.core.plan.first.place import BIG, place_all
 from rovask.core.plan.problem.arrays import (
+    ANCHOR,
     ANCHOR_MODE,
     FIRST_TASK,
     FIXED_END,
@@ -171,15 +172,22 @@ def _needs(problem: Problem) -> list[Ints]:
     return [need, np.array([0 if at < 0 else raised[at] for at in job.tolist()], dtype=np.int64)]
 
 
-def played_again(problem: Problem, windows: Windows, known: Schedule) -> Schedule:
-    """A schedule played again in its order and with its people, whatever else there is after it."""
+def played_again(problem: Problem, windows: Windows, known: Schedule, *, held: bool = False) -> Schedule:
+    """A schedule played again in its order and with its people, whatever else there is after it.
+
+    held: nothing earlier than it was there, so that the days paid people come stay as they are.
+    """
     tables, jobs = tables_of(problem.arrays), job_order(problem)
     placed = known.start != UNPLACED
     key = np.where(placed, known.start, windows.latest_start).astype(np.float64)
     key[HAUL_NODE] = -1e8
-    none = np.zeros(problem.size, dtype=np.int64)
+    begin = np.where(known.resume >= 0, known.resume, known.start)
+    floor = np.where(placed & (problem.arrays.fixed_end < 0), begin, 0) if held else np.zeros_like(known.start)
+    floor[:FIRST_TASK] = 0
     with_ = np.where(placed, known.mode, -1)
-    found = run_once(tables, windows, key, 0, 10_000, none, with_, jobs, problem.arrays.need)
+    # what was planned of the optional jobs keeps its place
+    need = np.where(placed, 0, problem.arrays.need) if held else problem.arrays.need
+    found = run_once(tables, windows, key, 0, 10_000, floor, with_, jobs, need)
     if found.stuck >= 0:
         return found
     value = cost_of_tables(tables, found.start, found.end, found.resume, found.mode)
@@ -251,11 +259,13 @@ def run_once(
     """One schedule from one vector of priorities, its value not yet counted.
 
     key: small first. greed: slots later that a cheaper crew is worth. stick: slots a task would rather wait for the
-    people it has in ``with_`` (a mode, -1: none). floor: earliest start. jobs: as ``job_order`` gives them.
+    people it has in ``with_`` (a mode, -1: none). floor: earliest start, of what is under way when it goes on.
+    jobs: as ``job_order`` gives them.
     need: 0 where a task is placed among the must-work, else it comes after all of that, its job whole or not at all.
     """
     node = tables.node.copy(order="F")
     node[:, ANCHOR_MODE], node[:, NEED] = with_, need
+    node[:, ANCHOR] = np.where(floor > 0, floor, node[:, ANCHOR])
     low_end = np.where(node[:, FIXED_END] >= 0, 0, windows.end)
     stuck, start, end, resume, mode = place_all(
         node, tables.mode, tables.rank, tables.pos, tables.sky_run, tables.use, tables.capacity, tables.rival,

@@ -397,9 +397,10 @@ class Compiler:
         people = anchor.copy()
         for item in before.assignments if before else ():
             at = made.node.get(item.task)
-            if at is None or item.start < self.now:
+            begin = item.resume or item.start  # of what is under way: when its people go on with it
+            if at is None or begin < self.now:
                 continue
-            anchor[at] = self.grid.ceil(item.start)
+            anchor[at] = self.grid.ceil(begin)
             crew = set(item.people)
             modes = range(int(made.mode_lo[at]), int(made.mode_hi[at]))
             people[at] = next((mode for mode in modes if set(made.crews[mode]) == crew), -1)

@@ -1,0 +1,69 @@
+"""What is refused comes back with what was typed, in its refit's frame; what is taken back never leads to a page that is gone."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+import pytest
+
+from rovask.core.refit.model import Refit
+from rovask.settings import Settings
+from rovask.web.gone import still_there
+from tests.acts import kept_of
+from tests.conftest import Sailor
+from tests.web.pages import Elements
+
+
+@pytest.mark.parametrize(
+    ("act", "form", "kept", "fault"),
+    [
+        (
+            "hours",
+            {"hours": "two", "person": "mira", "note": "sanding aft"},
+            ["two", "sanding aft"],
+            "is no number of hours",
+        ),
+        ("hours", {"hours": "1", "person": "mira", "when": "yesterdayish"}, ["1", "yesterdayish"], "is not a"),
+        ("split", {"hours": "0.7"}, ["0.7"], "is no number of hours"),
+        ("pin", {"at": "35.5.2026 10:00"}, ["35.5.2026 10:00"], "is not a day of the calendar"),
+    ],
+)
+def test_a_small_form_with_a_fault_comes_back_with_what_was_typed(
+    sailor: Sailor, demo_pk: int, act: str, form: dict[str, object], kept: list[str], fault: str
+) -> None:
+    answer = sailor.post(f"/r/{demo_pk}/task/tops-1/{act}", form | {"next": f"/r/{demo_pk}/jobs/tops"})
+    assert answer.status_code == 422
+    page = Elements(answer.text)
+    assert fault in answer.text
+    assert 'aria-label="Standing line"' in answer.text  # in the refit, not on a bare page
+    values = page.attributes("input", "value")
+    assert all(one in values for one in kept)
+    assert f'href="/r/{demo_pk}/jobs/tops"' in answer.text
+    assert f'action="/r/{demo_pk}/task/tops-1/{act}"' in answer.text
+
+
+def test_a_finding_taken_back_leads_to_the_list_it_stood_in(
+    sailor: Sailor, settings: Settings, demo_pk: int, day_9: datetime
+) -> None:
+    made = sailor.post(f"/r/{demo_pk}/found", {"title": "Cracked tang", "severity": "bad"})
+    address = made.headers["location"]
+    assert sailor.get(address).status_code == 200
+    back = sailor.post(f"/r/{demo_pk}/undo", {"next": address})
+    assert back.status_code == 303
+    assert back.headers["location"] != address
+    assert sailor.get(back.headers["location"]).status_code == 200
+    assert all(one.title != "Cracked tang" for one in kept_of(settings, demo_pk).refit.findings)
+
+
+def test_only_what_is_gone_is_left(demo: Refit) -> None:
+    for there in ("/r/7/morning", "/r/7/jobs/tops", "/r/7/jobs/tops?task=tops-1", "/r/7/bench/taper", "/r/7/people",
+                  "/r/7/before/launch", "/r/7/task/tops-1/edit", "/r/7/recipes/gas"):  # fmt: skip
+        assert still_there(demo, there) == there
+    for gone, left in (
+        ("/r/7/jobs/nothing", "/r/7/jobs"),
+        ("/r/7/jobs/tops?task=nothing", "/r/7/jobs/tops"),
+        ("/r/7/task/nothing/edit", "/r/7/jobs"),
+        ("/r/7/finding/nothing/decide", "/r/7/findings"),
+        ("/r/7/parked/nothing/edit", "/r/7/parked"),
+    ):
+        assert still_there(demo, gone) == left
