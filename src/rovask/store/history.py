@@ -87,6 +87,12 @@ def write_change(
     return row.pk
 
 
+def settle(session: Session, pk: int, change: int, effect: dict[str, Any]) -> None:
+    """Keep what a change did once it is worked out, over the first answer; what that doesn't say stays."""
+    row = session.scalars(select(ChangeRow).where(ChangeRow.refit_id == pk, ChangeRow.pk == change)).one()
+    row.effect = (row.effect or {}) | effect
+
+
 def _brief(verdict: Verdict | None) -> dict[str, Any] | None:
     """What the history keeps of a verdict."""
     if verdict is None:

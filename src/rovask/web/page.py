@@ -31,6 +31,7 @@ from rovask.core.refit.values import Frozen
 from rovask.core.words import count, day, day_and_time, minutes_of, money, span
 from rovask.desk.door import Seen
 from rovask.desk.rights import Right, may
+from rovask.desk.settling import is_open
 from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
 from rovask.store.history import ChangeEntry, Steps, history, steps
@@ -55,7 +56,7 @@ class Item:
 
 @dataclass(frozen=True, slots=True)
 class Note:
-    """What the last change did, until dismissed."""
+    """What the last change did, until dismissed. open: what the rest of the plan does in answer isn't settled yet."""
 
     change: int
     who: str
@@ -64,6 +65,7 @@ class Note:
     tone: str
     more: str
     took_back: bool
+    open: bool = False
 
 
 @dataclass(frozen=True)
@@ -336,8 +338,9 @@ def _note(newest: list[ChangeEntry], seen: int) -> Note | None:
         return None
     entry = newest[0]
     effect, tone = effect_of(entry.before, entry.after)
+    took_back = entry.what.startswith("took back: ")
     return Note(
-        entry.pk, entry.who, entry.what, effect, tone, money_told(entry.effect), entry.what.startswith("took back: ")
+        entry.pk, entry.who, entry.what, effect, tone, money_told(entry.effect), took_back, is_open(entry.effect)
     )
 
 
@@ -350,9 +353,8 @@ def money_told(effect: Mapping[str, Any] | None) -> str:
     words = [f"{money(abs(own))} {'more' if own.minor > 0 else 'less'}"] if own else []
     answer = amount - own
     if answer:
-        words.append(
-            f"the rest of the plan {money(abs(answer))} {'more' if answer.minor > 0 else 'less'}, still being worked out"
-        )
+        words.append(f"the rest of the plan {money(abs(answer))} {'more' if answer.minor > 0 else 'less'}")
+        words[-1] += "" if effect.get("settled") else ", still being worked out"
     for name, said in (("out", "left out"), ("back", "back in")):
         titles = effect.get(name) or []
         if titles:

@@ -13,6 +13,7 @@ from jinja2 import StrictUndefined
 from rovask import __version__
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.refit.seen import is_flat
+from rovask.core.refit.typed import minor_text
 from rovask.core.words import count, day, day_and_time, minutes_of, money, span
 from rovask.web.assets import asset
 from rovask.web.spark import spark
@@ -45,6 +46,7 @@ templates.env.filters |= {
     "moment": day_and_time,
     "day": day,
     "typed_moment": moment_text,
+    "typed_minor": minor_text,
     "spark": spark,
     "is_flat": is_flat,
     "money": money,

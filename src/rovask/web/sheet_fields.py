@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import groupby
 
 from rovask.core.refit.choices import (
     Cooling,
@@ -68,6 +69,20 @@ class Field:
     wide: bool = False
     group: str = ""
 
+    def grouped(self, refit: Refit | None) -> list[tuple[str, list[tuple[str, str]]]]:
+        """The choices under headings: tasks under their jobs, the rest under none. For a form without a refit, too."""
+        if self.options is None:
+            return []
+        rows = self.options(refit)  # type: ignore[arg-type]  # what needs a refit is asked for in a refit's forms only
+        if refit is None or self.options not in (_tasks, _events):
+            return [("", rows)]
+        tasks, jobs = refit.tasks, refit.job_of
+        named = [(jobs[key].title if key in tasks else "", key, words) for key, words in rows]
+        return [
+            (job, [(key, tasks[key].title if job else words) for _, key, words in some])
+            for job, some in groupby(named, key=lambda row: row[0])
+        ]
+
 
 def _choices(kind: type[StrEnum], words: Mapping[str, str]) -> Options:
     return lambda refit: [(item.value, words.get(item.value, item.value)) for item in kind]
@@ -95,6 +110,10 @@ def _tasks(refit: Refit) -> list[tuple[str, str]]:
 
 def _jobs(refit: Refit) -> list[tuple[str, str]]:
     return [(job.id, job.title) for job in refit.jobs]
+
+
+def _read(refit: Refit) -> list[tuple[str, str]]:
+    return [(one.id, f"{one.title}, {one.unit}" if one.unit else one.title) for one in refit.inspections]
 
 
 def _recipes(refit: Refit) -> list[tuple[str, str]]:
@@ -143,6 +162,8 @@ UNKNOWN_WORDS = {
     "vanished": "looked at: nothing there",
     "real": "looked at: it is real",
 }
+UNSURE = "How sure the wait is"
+LEAD = "How sure the lead time is, and what is missing"
 MORE = "Weather, dust and fumes, equipment, what it takes out"
 
 # By the name of the kind.
@@ -183,6 +204,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             help="should and could give way to the launch",
         ),
         Field("owner", "Whose", How.CHOICE, options=_people, optional=True),
+        Field("under", "Part of", How.CHOICE, options=_jobs, optional=True, help="a job of which this is one piece"),
         Field("reason", "Why done this way", wide=True),
         Field("note", "Note", How.AREA, wide=True),
     ),
@@ -196,6 +218,18 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("cures", "It cures: these are hours at 20 °C", How.TICK, help="doubled for each 10 °C colder"),
         Field("make_good_hours", "If the window is missed", How.NUMBER, "h of work more", optional=True),
         Field("make_good", "To make it good", help="wash, abrade, wipe", wide=True),
+        Field("least_lag", "The wait may be as short as", How.NUMBER, "h", optional=True, group=UNSURE),
+        Field("most_lag", "or as long as", How.NUMBER, "h", optional=True, group=UNSURE),
+        Field(
+            "reading",
+            "Over when the readings are flat of",
+            How.CHOICE,
+            options=_read,
+            optional=True,
+            help="three in a row, taken since it began, within 5 % of one another",
+            wide=True,
+            group=UNSURE,
+        ),
     ),
     "person": (
         Field("name", "Name"),
@@ -224,6 +258,9 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("status", "It is", How.CHOICE, options=_choices(PartStatus, STATUS_WORDS)),
         Field("arrives", "Arrives", How.MOMENT, optional=True, help="expected, or when it came"),
         Field("stowed", "Stowed at"),
+        Field("lead_least", "It may come in", How.NUMBER, "days", "at the shortest", optional=True, group=LEAD),
+        Field("lead_most", "or take", How.NUMBER, "days", "at the longest", optional=True, group=LEAD),
+        Field("missing_since", "Can't be found since", How.MOMENT, optional=True, group=LEAD),
     ),
     "place": (
         Field("name", "Place", wide=True),
@@ -287,6 +324,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("lies_at", "Lies at", help="shed, shelf 2"),
         Field("off_at", "Off since", How.MOMENT, optional=True),
         Field("back_at", "Back since", How.MOMENT, optional=True),
+        Field("missing_since", "Can't be found since", How.MOMENT, optional=True),
         Field("note", "How it goes together", How.AREA, wide=True),
     ),
     "parked": (

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 
 from rovask.core.recipes.expand import Expansion, free_id
-from rovask.core.refit.choices import Role, Spot, Weekday
+from rovask.core.refit.choices import PartStatus, Role, Spot, Weekday
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.givens import Person, Place, Shift
-from rovask.core.refit.jobs import Job
+from rovask.core.refit.jobs import Job, Part
 from rovask.core.refit.model import Refit
 
 _SPOTS = list(Spot)
@@ -33,6 +34,29 @@ def adopted(refit: Refit, expansion: Expansion, *, reason: str = "", hire: Itera
         off_boat=(*refit.off_boat, *expansion.off_boat),
         inspections=(*refit.inspections, *expansion.inspections),
     )
+
+
+def bought_for(expansion: Expansion, total: int, taken: set[str]) -> Expansion:
+    """The expansion with all it buys for ``total`` minor units, as somebody offered: each part its share of that.
+
+    taken: ids of the parts there are. What buys nothing gets a part for it, which its first task has at hand.
+    """
+    parts, whole = expansion.parts, sum(part.price for part in expansion.parts)
+    if total == whole:
+        return expansion
+    if not parts:
+        task, *rest = expansion.job.tasks
+        key = free_id(f"{expansion.job.id[:30]}-agreed", taken)
+        agreed = Part(id=key, name=f"As agreed: {expansion.job.title}"[:120], price=total, status=PartStatus.CHECKED)
+        first = task.model_copy(update={"parts": (*task.parts, key)})
+        return replace(expansion, parts=(agreed,), job=expansion.job.model_copy(update={"tasks": (first, *rest)}))
+    shares, said = [], 0
+    for at, part in enumerate(parts):  # cut the running total, so that the shares add up to the last cent
+        said += part.price if whole else int(at == 0)
+        shares.append(total * said // (whole or 1))
+    prices = [share - before for share, before in zip(shares, [0, *shares[:-1]], strict=True)]
+    rows = (part.model_copy(update={"price": price}) for part, price in zip(parts, prices, strict=True))
+    return replace(expansion, parts=tuple(rows))
 
 
 def _inserted(jobs: tuple[Job, ...], job: Job) -> tuple[Job, ...]:

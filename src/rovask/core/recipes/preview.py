@@ -11,7 +11,7 @@ from rovask.core.books.order_by import part_needs
 from rovask.core.plan.explain.compare import Comparison, Search, compare, left
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome
-from rovask.core.recipes.adopt import adopted
+from rovask.core.recipes.adopt import adopted, bought_for
 from rovask.core.recipes.answers import Answers
 from rovask.core.recipes.expand import Expansion, Library, expand
 from rovask.core.recipes.recipe import Recipe
@@ -88,10 +88,14 @@ class Preview:
 
 @dataclass(frozen=True, slots=True)
 class Pick:
-    """A recipe that is wanted, with the answers given; the rest are its own."""
+    """A recipe that is wanted, with the answers given; the rest are its own.
+
+    bought: minor units for which all it buys was offered; None: at the recipe's own prices.
+    """
 
     recipe: Recipe
     answers: Answers
+    bought: int | None = None
 
 
 @dataclass(frozen=True)
@@ -120,6 +124,8 @@ def filled(
             named = f"{pick.recipe.title}: " if len(picks) > 1 else ""
             faults += [Fault(fault.path, named + fault.message) for fault in error.faults]
             continue
+        if pick.bought is not None:
+            expansion = bought_for(expansion, pick.bought, {part.id for part in changed.parts})
         hire = missing_skills(library, changed, expansion)
         changed = adopted(changed, expansion, reason=reason, hire=hire)
         expansions.append(expansion)

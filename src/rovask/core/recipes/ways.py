@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -22,6 +22,8 @@ from rovask.core.refit.whole import Edited
 from rovask.core.words import money
 
 INTERIM, NEXT_TIME, OWN = "-interim", "-next-time", "-own"  # recipes and their answers begin with a letter
+Offers = Mapping[str, int]
+NO_OFFERS: Offers = {}
 TRIED = 3  # recipes whose effect is worked out beside a finding
 
 
@@ -29,7 +31,8 @@ TRIED = 3  # recipes whose effect is worked out beside a finding
 class Way:
     """One way to go about it, worked out.
 
-    value: what a form sends for it; picks: the recipe and answers that make it; after: what the plan says with it.
+    value: what a form sends for it; picks: the recipe and answers that make it; after: what the plan says with it;
+    bought: minor units of what it buys.
     """
 
     value: str
@@ -38,6 +41,7 @@ class Way:
     days: float
     after: Verdict
     picks: tuple[Pick, ...] = ()
+    bought: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +91,8 @@ def _worked_out(library: Library, refit: Refit, planned: Planned, value: str, ti
         spare_minutes=look.after.verdict.spare_minutes,
         holds=look.holds,
     )
-    return Way(value, title, worked, look.days, look.after.verdict, (pick,))
+    bought = sum(part.price for one in look.basket.expansions for part in one.parts)
+    return Way(value, title, worked, look.days, look.after.verdict, (pick,), bought)
 
 
 def _plain_way(planned: Planned, value: str, title: str, hours: float = 0, money: int = 0) -> Way:
@@ -116,13 +121,17 @@ def own_way(refit: Refit, planned: Planned, own: OwnWay, place: str | None) -> W
 
 
 def ways_of_recipe(
-    library: Library, refit: Refit, planned: Planned, recipe: Recipe, name: str, own: OwnWay | None = None
-) -> list[Way]:
-    """Each answer to a recipe's question, and leaving it to the next haul-out. Raises RefitFaults where none is asked."""
+    library: Library, refit: Refit, planned: Planned, recipe: Recipe, name: str, own: OwnWay | None = None,
+    offers: Offers = NO_OFFERS,
+) -> list[Way]:  # fmt: skip
+    """Each answer to a recipe's question, and leaving it to the next haul-out.
+
+    offers: by the value of a way, for how much what it buys was offered. Raises RefitFaults where none is asked.
+    """
     if name not in recipe.ask or not recipe.ask[name].choices:
         raise RefitFaults([Fault("", "This recipe has no such choice.")])
     found = [
-        _worked_out(library, refit, planned, value, why, Pick(recipe, {name: value}))
+        _worked_out(library, refit, planned, value, why, Pick(recipe, {name: value}, offers.get(value)))
         for value, why in recipe.ask[name].choices.items()
     ]
     fit = [way for way in found if way is not None]
@@ -143,6 +152,7 @@ def ways_of_finding(
     finding: Finding,
     interim: tuple[float, int],
     own: OwnWay | None = None,
+    offers: Offers = NO_OFFERS,
 ) -> list[Way]:
     """Properly by one of the recipes that come near it, an interim fix (hours, minor units), or the next haul-out.
 
@@ -150,8 +160,11 @@ def ways_of_finding(
     """
     near = proposed(library, refit, planned, finding, tried=0)[:TRIED]
     found = [
-        _worked_out(library, refit, planned, one.recipe.id, f"Properly: {one.recipe.title}", Pick(one.recipe, {}))
+        _worked_out(
+            library, refit, planned, key, f"Properly: {one.recipe.title}", Pick(one.recipe, {}, offers.get(key))
+        )
         for one in near
+        for key in (one.recipe.id,)
     ]
     fit = [way for way in found if way is not None]
     fixed = interim_fix(refit, finding, interim[0], interim[1], "interim-way")

@@ -28,13 +28,18 @@ from rovask.core.refit.values import (
 HAUL, LAUNCH, LIFT = "haul", "launch", "lift"  # what a tie may run to besides a task; no task is called so
 
 Keys = Annotated[tuple[Key, ...], Field(max_length=60)]
+LeadDays = Annotated[int, Field(strict=True, ge=0, le=365)]
 
 
 @kept(
     "part", "parts", title="name", page="stores", fresh={"quantity": 1, "lead_days": 3, "status": "needed"}, most=2000
 )
 class Part(Frozen):
-    """Something to buy. ``price`` for the whole quantity; ``arrives`` is when it is expected, or came."""
+    """Something to buy. ``price`` for the whole quantity; ``arrives`` is when it is expected, or came.
+
+    lead_days: as likely; lead_least, lead_most: as short and as long as it may be, where that is known. missing_since:
+    it was there and can't be found; what needs it waits until it is found or bought again.
+    """
 
     id: Key
     name: Line
@@ -42,15 +47,25 @@ class Part(Frozen):
     unit: Unit = ""
     supplier: Label = ""
     price: Minor = 0
-    lead_days: Annotated[int, Field(strict=True, ge=0, le=365)] = 0
+    lead_days: LeadDays = 0
     status: PartStatus = PartStatus.NEEDED
     arrives: Moment | None = None
     stowed: Label = ""
+    lead_least: LeadDays | None = None
+    lead_most: LeadDays | None = None
+    missing_since: Moment | None = None
 
     @model_validator(mode="after")
     def _ordered_has_a_date(self) -> Self:
         if self.status is PartStatus.ORDERED and self.arrives is None:
             raise ValueError("is ordered, so it needs the date it is expected")
+        return self
+
+    @model_validator(mode="after")
+    def _lead(self) -> Self:
+        least, most = self.lead_least, self.lead_most
+        if (least is not None and least > self.lead_days) or (most is not None and most < self.lead_days):
+            raise ValueError("has a lead time that does not lie between its shortest and its longest")
         return self
 
 
@@ -178,6 +193,7 @@ class Job(Frozen):
     """What the sailor calls a job: some tasks, how much it matters, and whose it is.
 
     recipe: what it was made from; chosen: the answers it was made with; reason: why that school was chosen.
+    under: the job it is part of, which is not itself part of another.
     """
 
     id: Key
@@ -188,6 +204,7 @@ class Job(Frozen):
     chosen: Annotated[tuple[Choice, ...], Field(max_length=40)] = ()
     reason: Remark = ""
     note: Text = ""
+    under: Annotated[Key, To("job", Gone.FORGET)] | None = None
     tasks: Annotated[tuple[Task, ...], Field(max_length=4000)] = ()
 
 
@@ -208,6 +225,8 @@ class Link(Frozen):
     [min_lag, max_lag]. Lags run through nights and Sundays. ``haul`` and ``launch`` may stand for a task.
     cures: both lags are for 20 °C and grow or shrink with the temperature (see core.weather.cure_factor).
     make_good_hours: work added to ``then`` when the longest wait is missed (wash, abrade, wipe); make_good says which.
+    least_lag, most_lag: the shortest and the longest that ``min_lag`` may turn out to be, where that is known.
+    reading: what is read of a drying; once its readings since ``first`` no longer fall, the wait is over (ended_by).
     """
 
     id: Key
@@ -220,9 +239,15 @@ class Link(Frozen):
     cures: Annotated[bool, Field(strict=True)] = False
     make_good_hours: Annotated[Hours, Field(gt=0)] | None = None
     make_good: Label = ""
+    least_lag: Hours | None = None
+    most_lag: Hours | None = None
+    reading: Annotated[Key, To("inspection", Gone.FORGET)] | None = None
 
     @model_validator(mode="after")
     def _lags(self) -> Self:
+        least, most = self.least_lag, self.most_lag
+        if (least is not None and least > self.min_lag) or (most is not None and most < self.min_lag):
+            raise ValueError("has a wait that does not lie between its shortest and its longest")
         if self.max_lag is not None and self.max_lag < self.min_lag:
             raise ValueError("the longest wait is shorter than the shortest")
         if self.make_good_hours is not None and (self.max_lag is None or self.kind is not LinkKind.FS):

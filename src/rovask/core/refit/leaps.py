@@ -15,6 +15,7 @@ from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.jobs import HAUL, LAUNCH, Link, Task
 from rovask.core.refit.model import Refit
 from rovask.core.refit.slot import ashore_from
+from rovask.core.refit.standings import missing_for
 from rovask.core.words import count, day_and_time, minutes_of, span
 
 DRY = (State.ASHORE, State.LIFTING, State.SLINGS)
@@ -41,7 +42,7 @@ def doubts(refit: Refit, task: Task, at: datetime, *, begins: bool, ends: bool) 
 
 def _ties(refit: Refit, task: Task, at: datetime, *, begins: bool, ends: bool) -> Iterator[str]:
     clock, zone = CureClock.of(refit), refit.yard.zone
-    for link in refit.links:
+    for link in refit.waits:
         to_start = link.kind in (LinkKind.FS, LinkKind.SS)
         if link.then != task.id or not (begins if to_start else ends):
             continue
@@ -70,8 +71,12 @@ def _event(refit: Refit, link: Link) -> tuple[datetime | None, str]:
 
 
 def _parts(refit: Refit, task: Task) -> Iterator[str]:
+    for what, since in missing_for(refit, task):
+        yield f"{what} is missing since {day_and_time(since, refit.yard.zone)}."
     for key in task.parts:
         part = refit.part_by_id[key]
+        if part.missing_since:
+            continue
         match part.status:
             case PartStatus.NEEDED:
                 yield f"{part.name} isn't ordered."

@@ -36,10 +36,10 @@ from rovask.core.refit.givens import (
     Yard,
     YardRule,
 )
-from rovask.core.refit.jobs import Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
+from rovask.core.refit.jobs import HAUL, Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
 from rovask.core.refit.references import reference_faults
 from rovask.core.refit.register import kept
-from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown
+from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown, is_flat
 from rovask.core.refit.values import Day, Frozen, Key, Line, Minor, Moment
 from rovask.core.refit.weather import ClimateMonth, Weather
 
@@ -190,6 +190,24 @@ class Refit(Header):
     def part_by_id(self) -> dict[str, Part]:
         """Every part by id."""
         return {part.id: part for part in self.parts}
+
+    @cached_property
+    def waits(self) -> tuple[Link, ...]:
+        """The ties as they stand: a drying whose readings no longer fall has no least wait any more."""
+        if not any(link.reading for link in self.links):
+            return self.links
+        return tuple(
+            link.model_copy(update={"min_lag": 0.0, "least_lag": None, "most_lag": None}) if self.is_dry(link) else link
+            for link in self.links
+        )
+
+    def is_dry(self, link: Link) -> bool:
+        """Whether the readings a drying is judged by are flat, counting those since it began."""
+        if link.reading is None:
+            return False
+        began = self.haul_at if link.first == HAUL else getattr(self.tasks.get(link.first), "done_at", None)
+        series = next(one.readings for one in self.inspections if one.id == link.reading)
+        return began is not None and is_flat(tuple(one for one in series if one.at >= began))
 
     @cached_property
     def logged(self) -> dict[str, float]:

@@ -32,4 +32,11 @@ def moved_on(refit: Refit, key: str, status: PartStatus, now: datetime) -> Refit
         arrives = now + timedelta(days=part.lead_days)
     elif status in (PartStatus.ABOARD, PartStatus.CHECKED) and (arrives is None or arrives > now):
         arrives = now
-    return put(refit, Part.model_validate(part.model_dump() | {"status": status, "arrives": arrives}))
+    return put(
+        refit, Part.model_validate(part.model_dump() | {"status": status, "arrives": arrives, "missing_since": None})
+    )
+
+
+def missed(refit: Refit, key: str, since: datetime | None) -> Refit:
+    """The part can't be found since then; None: it is found, and stands as it did."""
+    return put(refit, part_of(refit, key).model_copy(update={"missing_since": since}))

@@ -64,6 +64,7 @@ def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
     for kind in there:
         yield from _aims(kind, records[kind.name], ids)
     yield from _tasks_of_one_job(data)
+    yield from _under_one_only(records.get("job", []))
     yield from _same_tie_twice(records.get("link", []))
     yield from _off_the_half_hour(data, records.get("task", []))
     haul, launch = _moment(_value(data, "haul_at")), _moment(_value(data, "launch_at"))
@@ -115,6 +116,17 @@ def _tasks_of_one_job(data: Any) -> Iterator[tuple[Where, str]]:
                     yield ("jobs", j, "tasks", t, field), "names the task itself"
                 elif field == "until" and key not in mine:
                     yield ("jobs", j, "tasks", t, field), "what gives the service back must be a task of the same job"
+
+
+def _under_one_only(jobs: list[tuple[Where, Any]]) -> Iterator[tuple[Where, str]]:
+    """A job is part of one that is not itself part of another, nor of itself."""
+    above = {_value(job, "id"): _value(job, "under") for _, job in jobs if isinstance(_value(job, "id"), str)}
+    for where, job in jobs:
+        head = _value(job, "under")
+        if isinstance(head, str) and head == _value(job, "id"):
+            yield (*where, "under"), "is made a part of itself"
+        elif isinstance(head, str) and above.get(head):
+            yield (*where, "under"), "is made a part of a job that is itself part of another; choose that one"
 
 
 def _same_tie_twice(links: list[tuple[Where, Any]]) -> Iterator[tuple[Where, str]]:

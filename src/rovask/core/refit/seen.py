@@ -131,7 +131,10 @@ class Unknown(Frozen):
 
 @kept("off-boat", "off_boat", word="thing off the boat", title="what", page="off", most=1000)
 class OffBoat(Frozen):
-    """Something that comes off the boat: which task takes it off, where it lies, which task puts it back, and how."""
+    """Something that comes off the boat: which task takes it off, where it lies, which task puts it back, and how.
+
+    missing_since: it can't be found; what puts it back waits until it is.
+    """
 
     id: Key
     what: Line
@@ -142,6 +145,7 @@ class OffBoat(Frozen):
     photos: Photos = ()
     off_at: Moment | None = None
     back_at: Moment | None = None
+    missing_since: Moment | None = None
 
     @model_validator(mode="after")
     def _order(self) -> Self:

@@ -220,7 +220,7 @@ def settle_finding(refit: Refit, key: str, *, settled: bool) -> Refit:
 def moved_off(
     refit: Refit, key: str, way: str, now: datetime, *, lies_at: str | None, note: str | None, photo: str = ""
 ) -> Refit:
-    """Something came ``off``, is ``back``, or is still ``on``; where it lies and how it goes together may be said too."""
+    """Something came ``off``, is ``back``, still ``on``, ``missing`` or ``found`` again; where it lies and how it goes together may be said too."""
     row: OffBoat = _the(refit.off_boat, key, "thing")
     changes: dict[str, Any] = {}
     if lies_at is not None:
@@ -235,4 +235,8 @@ def moved_off(
         changes |= {"off_at": row.off_at or now, "back_at": now}
     elif way == "on":
         changes |= {"off_at": None, "back_at": None}
+    if way in ("off", "back", "on", "found"):
+        changes["missing_since"] = None
+    elif way == "missing":
+        changes["missing_since"] = row.missing_since or now
     return put(refit, _changed(row, **changes))

@@ -61,6 +61,16 @@ def is_back(refit: Refit, item: OffBoat) -> bool:
     return item.back_at is not None or (task is not None and task.done_at is not None)
 
 
+def missing_for(refit: Refit, task: Task) -> list[tuple[str, datetime]]:
+    """What can't be found and a task that isn't begun yet needs: parts, and what it puts back; since when."""
+    if task.begun_at:
+        return []
+    parts = (refit.part_by_id[key] for key in task.parts)
+    found = [(part.name, part.missing_since) for part in parts if part.missing_since]
+    off = (one for one in refit.off_boat if one.back_task == task.id and one.back_at is None)
+    return found + [(one.what, one.missing_since) for one in off if one.missing_since]
+
+
 def place_of_off(refit: Refit, item: OffBoat) -> str | None:
     """Where it belongs: the place of the task that puts it back, else of the one that took it off."""
     for key in (item.off_task, item.back_task):
@@ -107,7 +117,7 @@ def _curing(refit: Refit, now: datetime) -> dict[str, Task]:
     for task in refit.tasks.values():
         if task.done_at and task.tender:
             until[task.id] = task.done_at + timedelta(hours=task.tender)
-    for link in refit.links:
+    for link in refit.waits:
         first, then = refit.tasks.get(link.first), refit.tasks.get(link.then)
         if first is None or first.done_at is None or not link.min_lag or (then is not None and then.begun_at):
             continue

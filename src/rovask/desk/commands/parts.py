@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from rovask.core.refit.choices import PartStatus
 from rovask.core.refit.model import Refit
-from rovask.core.refit.part_edits import STATUS_TOLD, moved_on, part_of
+from rovask.core.refit.part_edits import STATUS_TOLD, missed, moved_on, part_of
 from rovask.desk.command import ChangeCommand, Situation
 
 
@@ -24,3 +24,20 @@ class MovePartOn(ChangeCommand):
     def change(self, refit: Refit, at: Situation) -> Refit:
         """One step further."""
         return moved_on(refit, self.part, self.status, at.moment)
+
+
+@dataclass(frozen=True)
+class MissPart(ChangeCommand):
+    """A part that was there can't be found, or is found again."""
+
+    part: str
+    missing: bool
+
+    def told(self, refit: Refit) -> str:
+        """Which."""
+        return f"{part_of(refit, self.part).name}: {'missing' if self.missing else 'found again'}"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        since = part_of(refit, self.part).missing_since or at.moment
+        return missed(refit, self.part, since if self.missing else None)

@@ -70,12 +70,13 @@ class DecideSchool(RefitCommand):
     way: str
     reason: str = ""
     own: OwnWay | None = None
+    offers: Mapping[str, int] = field(default_factory=dict)
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Makes the job, nothing when it is parked."""
         at_hand = at.library()
         recipe = _recipe(at_hand, self.recipe)
-        ways = ways_of_recipe(at_hand, refit, at.planned, recipe, self.question, self.own)
+        ways = ways_of_recipe(at_hand, refit, at.planned, recipe, self.question, self.own, self.offers)
         title = f"{recipe.title}: {recipe.ask[self.question].label}"
         edited, job = adopted_way(
             at_hand, refit, at.moment, title, ways, self.way, self.reason, None, at.new_id, self.own
@@ -93,6 +94,7 @@ class DecideFinding(RefitCommand):
     reason: str = ""
     interim: tuple[float, int] = field(default=(2.0, 0))
     own: OwnWay | None = None
+    offers: Mapping[str, int] = field(default_factory=dict)
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Makes the job, nothing when it is left to the next haul-out."""
@@ -100,7 +102,7 @@ class DecideFinding(RefitCommand):
         if finding is None:
             raise RefitFaults([Fault("", "This finding is gone; somebody removed it meanwhile.")])
         at_hand = at.library()
-        ways = ways_of_finding(at_hand, refit, at.planned, finding, self.interim, self.own)
+        ways = ways_of_finding(at_hand, refit, at.planned, finding, self.interim, self.own, self.offers)
         edited, job = adopted_way(
             at_hand, refit, at.moment, finding.title, ways, self.way, self.reason, finding, at.new_id, self.own
         )

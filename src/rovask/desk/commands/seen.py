@@ -170,7 +170,7 @@ class SettleUnknown(RefitCommand):
 
 @dataclass(frozen=True)
 class MoveOff(WithPicture, ChangeCommand):
-    """Something came ``off``, is ``back``, is still ``on``, or (``note``) only more is said of it."""
+    """Something came ``off``, is ``back``, is still ``on``, is ``missing`` or ``found`` again, or (``note``) only more is said of it."""
 
     thing: str
     way: str
@@ -180,7 +180,8 @@ class MoveOff(WithPicture, ChangeCommand):
 
     def told(self, refit: Refit) -> str:
         """What happened to it."""
-        what = {"off": "came off", "back": "is back on", "on": "is still on"}.get(self.way, "noted")
+        words = {"missing": "can't be found", "found": "is found again"}
+        what = ({"off": "came off", "back": "is back on", "on": "is still on"} | words).get(self.way, "noted")
         return f"noted of {_title(refit.off_boat, self.thing, 'what', 'a thing')}: {what}"
 
     def change(self, refit: Refit, at: Situation) -> Edited:

@@ -22,12 +22,16 @@ MOST_HOURS = 400.0
 
 @dataclass(frozen=True)
 class SetJobs(ChangeCommand):
-    """Say of several jobs what they need or whose they are; or leave them to the next haul-out. None: as it is."""
+    """Say of several jobs what they need, whose they are, what they are part of; or leave them to the next haul-out.
+
+    None: as it is; "" of ``owner`` and ``under``: nobody's, and part of none.
+    """
 
     jobs: tuple[str, ...]
     need: Need | None = None
     owner: str | None = None
     leave: bool = False
+    under: str | None = None
 
     def told(self, refit: Refit) -> str:
         """How many."""
@@ -48,6 +52,8 @@ class SetJobs(ChangeCommand):
             fields["need"] = self.need
         if self.owner is not None:
             fields["owner"] = self.owner or None
+        if self.under is not None:
+            fields["under"] = self.under or None
         rows = tuple(job.model_copy(update=fields) if job.id in self.jobs else job for job in refit.jobs)
         return rebuilt(refit, jobs=rows)
 

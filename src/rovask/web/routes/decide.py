@@ -68,8 +68,25 @@ def _own_way(given: Mapping[str, Any], currency: str) -> OwnWay | None:
     )
 
 
+OFFER = "offer:"  # fields that say for how much what a way buys was offered; what was not changed is left to the recipe
+
+
+def _offers(given: Mapping[str, Any], currency: str) -> dict[str, int]:
+    """By the value of a way, what all it buys was offered for. Raises ValueError."""
+    return {
+        name.removeprefix(OFFER): typed.minor(str(text), currency)
+        for name, text in given.items()
+        if name.startswith(OFFER) and str(text).strip() and str(text) != str(given.get(f"was:{name}", ""))
+    }
+
+
 def _texts(posted: Posted) -> dict[str, str]:
-    return {name: posted.text(name) for name in OWN_FIELDS}
+    """What was typed of ways: one's own, and offers."""
+    return {
+        name: value
+        for name, value in posted.form.items()
+        if isinstance(value, str) and (name in OWN_FIELDS or name.startswith((OFFER, f"was:{OFFER}")))
+    }
 
 
 def _page(
@@ -86,7 +103,10 @@ def _page(
 ) -> Response:
     shown = _shown(page, ways)
     own = {name: str((given or {}).get(name, "")) for name in OWN_FIELDS}
-    context = page.context(title=title, back=back, ways=shown, interim=interim, fault=fault, reason=reason, own=own)
+    typed_offers = {way.way.value: str((given or {}).get(OFFER + way.way.value, "")) for way in shown}
+    context = page.context(
+        title=title, back=back, ways=shown, interim=interim, fault=fault, reason=reason, own=own, offers=typed_offers
+    )
     return render(request, "decide.html", context, status)
 
 
@@ -103,11 +123,13 @@ def _school(
     page, library = page_here(request, who, pk), library_here(request, pk)
     recipe = recipe_of(library, key)
     try:
-        own = _own_way(given, page.refit.currency)
+        own, offers = _own_way(given, page.refit.currency), _offers(given, page.refit.currency)
     except ValueError as error:
-        own, fault, status = None, f"Your own way: {error}.", 422
+        own, offers, fault, status = None, {}, f"What you typed of a way: {error}.", 422
     ways = worked_once(
-        page, f"decide {key} {name} {own}", lambda: ways_of_recipe(library, page.refit, page.planned, recipe, name, own)
+        page,
+        f"decide {key} {name} {own} {offers}",
+        lambda: ways_of_recipe(library, page.refit, page.planned, recipe, name, own, offers),
     )
     title = f"{recipe.title}: {recipe.ask[name].label.lower()}?"
     back = (f"{page.root}/recipes/{key}", recipe.title)
@@ -122,10 +144,11 @@ def decided(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, nam
     if posted.text("work"):
         return _school(request, who, pk, key, name, given, "", reason)
     try:
-        own = _own_way(given, page_here(request, who, pk).refit.currency)
-        done = acted(request, who, pk, DecideSchool(key, name, posted.text("way"), reason, own))
+        currency = page_here(request, who, pk).refit.currency
+        own, offers = _own_way(given, currency), _offers(given, currency)
+        done = acted(request, who, pk, DecideSchool(key, name, posted.text("way"), reason, own, offers))
     except ValueError as error:
-        return _school(request, who, pk, key, name, given, f"Your own way: {error}.", reason, 422)
+        return _school(request, who, pk, key, name, given, f"What you typed of a way: {error}.", reason, 422)
     except RefitFaults as error:
         return _school(request, who, pk, key, name, given, error.faults[0].message, reason, 422)
     return on_to(f"/r/{pk}/jobs/{done.made}" if done.made else f"/r/{pk}/parked")
@@ -160,13 +183,13 @@ def _finding(
         raise NotFound("This finding is gone; somebody removed it meanwhile.")
     library = library_here(request, page.kept.pk)
     try:
-        own = _own_way(given, page.refit.currency)
+        own, offers = _own_way(given, page.refit.currency), _offers(given, page.refit.currency)
     except ValueError as error:
-        own, fault, status = None, f"Your own way: {error}.", 422
+        own, offers, fault, status = None, {}, f"What you typed of a way: {error}.", 422
     ways = worked_once(
         page,
-        f"decide finding {key} {interim} {own}",
-        lambda: ways_of_finding(library, page.refit, page.planned, finding, interim, own),
+        f"decide finding {key} {interim} {own} {offers}",
+        lambda: ways_of_finding(library, page.refit, page.planned, finding, interim, own, offers),
     )
     back = (f"{page.root}/finding/{finding.id}", finding.title)
     reason = reason or str(given.get("reason", ""))
@@ -193,8 +216,8 @@ def decided_finding(request: Request, who: Who, posted: Form, pk: Pk, key: Recor
         return _finding(request, page, key, typed_, interim, given, "", reason)
     try:
         interim = _interim_of(*typed_, page.refit.currency)
-        own = _own_way(given, page.refit.currency)
-        done = acted(request, who, pk, DecideFinding(key, posted.text("way"), reason, interim, own))
+        own, offers = _own_way(given, page.refit.currency), _offers(given, page.refit.currency)
+        done = acted(request, who, pk, DecideFinding(key, posted.text("way"), reason, interim, own, offers))
     except ValueError as error:
         fault = f"What you typed of a way: {error}."
         return _finding(request, page, key, typed_, interim, given, fault, reason, 422)

@@ -84,6 +84,9 @@ def _sheet(
         extra=extra,
         word=sheet.kind.word,
         one=sheet.kind.name in ONLY_ONE,
+        needed_by=[task for task in page.refit.tasks.values() if key in task.parts]
+        if sheet.kind.name == "part"
+        else (),
         removable=bool(key) and sheet.kind.name not in ONLY_ONE,
     )
     return render(request, "sheet.html", context, status)
@@ -94,7 +97,9 @@ def new_sheet(request: Request, who: Who, pk: Pk, kind: AskedKind) -> Response:
     """An empty sheet."""
     page, what = page_here(request, who, pk, right_for(_with_sheet(kind))), kind
     query = dict(request.query_params)
-    fresh = dict(what.fresh) | {name: value for name, value in query.items() if name in ("first", "then", "place")}
+    fresh = dict(what.fresh) | {
+        name: value for name, value in query.items() if name in ("first", "then", "place", "under")
+    }
     job = next((job for job in page.refit.jobs if job.id == query.get("job")), None)
     if what.name == "task" and job and job.tasks and "place" not in fresh:
         fresh |= {"place": job.tasks[-1].place}

@@ -27,9 +27,11 @@ router = APIRouter()
 
 @dataclass(frozen=True, slots=True)
 class JobLine:
-    """A job in the list: how far it is and how much it can slip. Hours count all hands."""
+    """A job in the list with the jobs that are part of it: how far it is, how much it can slip. Hours count all hands."""
 
     job: Job
+    pieces: int
+    tasks: int
     done: int
     hours_done: float
     hours_all: float
@@ -43,19 +45,23 @@ class JobLine:
 def job_line(page: Page, job: Job) -> JobLine:
     """The figures of one job."""
     refit, verdict = page.refit, page.verdict
-    total = sum(task.work.likely * task.units * task.hands for task in job.tasks)
-    left = sum(refit.hours_to_do(task) * task.hands for task in job.tasks)
-    spares = [verdict.spare_by_task[task.id] for task in job.tasks if task.id in verdict.spare_by_task]
-    places = dict.fromkeys(refit.place_by_id[task.place].name for task in job.tasks)
+    pieces = [one for one in refit.jobs if one.under == job.id]
+    tasks = [task for one in (job, *pieces) for task in one.tasks]
+    total = sum(task.work.likely * task.units * task.hands for task in tasks)
+    left = sum(refit.hours_to_do(task) * task.hands for task in tasks)
+    spares = [verdict.spare_by_task[task.id] for task in tasks if task.id in verdict.spare_by_task]
+    places = dict.fromkeys(refit.place_by_id[task.place].name for task in tasks)
     return JobLine(
         job,
-        sum(task.done_at is not None for task in job.tasks),
+        len(pieces),
+        len(tasks),
+        sum(task.done_at is not None for task in tasks),
         max(total - left, 0),
         total,
         min(spares) if spares else None,
         job.id in page.plan.left_out,
-        any(task.id in page.plan.unplanned for task in job.tasks),
-        any(task.id in verdict.driving for task in job.tasks),
+        any(task.id in page.plan.unplanned for task in tasks),
+        any(task.id in verdict.driving for task in tasks),
         ", ".join(list(places)[:2]),
     )
 
@@ -88,7 +94,7 @@ def how_far(line: JobLine) -> str:
         return "can't be planned"
     if line.left_out:
         return "left out"
-    if line.job.tasks and line.done == len(line.job.tasks):
+    if line.tasks and line.done == line.tasks:
         return "done"
     return "under way" if any(task.begun_at for task in line.job.tasks) else "to do"
 
@@ -127,6 +133,8 @@ def _jobs(
         if all(word in _searched(line) for word in words)
     ]
     far = 10**9
+    if sort == "own":
+        lines = _under_their_heads(lines)
     if sort == "spare":
         lines.sort(key=lambda line: far if line.spare is None else line.spare)
     elif sort == "hours":
@@ -151,6 +159,16 @@ def _jobs(
     return render(request, "jobs.html", context, status)
 
 
+def _under_their_heads(lines: list[JobLine]) -> list[JobLine]:
+    """In the sailor's order, what is part of a job right after it."""
+    there = {line.job.id for line in lines}
+    out = []
+    for line in lines:
+        if line.job.under not in there:
+            out += [line, *(piece for piece in lines if piece.job.under == line.job.id)]
+    return out
+
+
 def _searched(line: JobLine) -> str:
     titles = " ".join(task.title for task in line.job.tasks)
     return f"{line.job.title} {line.places} {line.job.note} {titles}".lower()
@@ -162,7 +180,8 @@ def set_several(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     let_in(request, who, pk, SetJobs.needs)
     need = Need(posted.text("need")) if posted.text("need") in set(Need) else None
     owner = None if posted.text("owner", "=") == "=" else posted.text("owner")
-    command = SetJobs(posted.many("job"), need, owner, bool(posted.text("leave")))
+    under = None if posted.text("under", "=") == "=" else posted.text("under")
+    command = SetJobs(posted.many("job"), need, owner, bool(posted.text("leave")), under)
     try:
         acted(request, who, pk, command)
     except RefitFaults as error:
@@ -201,7 +220,10 @@ def ties_of(refit: Refit, key: str) -> list[ToldTie]:
     for link in refit.links:
         if key not in (link.first, link.then):
             continue
-        lag = f" {link.min_lag:g} h" if link.min_lag else ""
+        lag = f" {link.min_lag:g} h{_unsure(link)}" if link.min_lag else ""
+        if link.reading:
+            dry = refit.is_dry(link)
+            lag += ", over now: its readings are flat" if dry else ", or until its readings are flat"
         most = f", {link.max_lag:g} h at most" if link.max_lag is not None else ""
         verb = {
             "FS": ("after", "ends"),
@@ -215,6 +237,15 @@ def ties_of(refit: Refit, key: str) -> list[ToldTie]:
         else:
             out.append(ToldTie(link, f"then{lag} {name(link.then)}{most}"))
     return out
+
+
+def _unsure(link: Link) -> str:
+    """How short and how long a wait may turn out."""
+    if link.least_lag is None and link.most_lag is None:
+        return ""
+    least = link.min_lag if link.least_lag is None else link.least_lag
+    most = link.min_lag if link.most_lag is None else link.most_lag
+    return f" ({least:g} to {most:g})"
 
 
 def _numbers_before(refit: Refit, job: Job) -> dict[str, list[int]]:
@@ -238,6 +269,8 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
     context = page.context(
         job=job,
         line=job_line(page, job),
+        pieces=[job_line(page, one) for one in page.refit.jobs if one.under == job.id],
+        head=next((one for one in page.refit.jobs if one.id == job.under), None),
         at=page.plan.by_task(),
         open=task,
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},

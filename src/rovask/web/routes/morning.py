@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from typing import Annotated
+
+from fastapi import APIRouter, Path, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rovask.core.refit import typed
-from rovask.web.asking import Pk
+from rovask.desk.settling import settle_effect
+from rovask.web.asking import Pk, desk_of
 from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, local_path
 from rovask.web.today import morning_of
 
 router = APIRouter()
+
+MOST_CHANGE = 2**62
 
 
 @router.get("/r/{pk}")
@@ -44,3 +49,12 @@ def standing(request: Request, who: Who, pk: Pk, at: str = "") -> Response:
     """The top of a page alone, asked for again while a better plan is being looked for."""
     page = page_here(request, who, pk)
     return render(request, "_top.html", page.context(path=local_path(at, page.root)))
+
+
+@router.get("/r/{pk}/effect/{change}")
+def effect(request: Request, who: Who, pk: Pk, change: Annotated[int, Path(ge=0, le=MOST_CHANGE)]) -> Response:
+    """The top of a page once what the newest change did is settled; nothing when there is nothing to settle."""
+    page_here(request, who, pk)
+    if not settle_effect(desk_of(request), pk, change):
+        return Response(status_code=204)
+    return render(request, "_top.html", page_here(request, who, pk).context())

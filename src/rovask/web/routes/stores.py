@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.refit.choices import PartStatus
-from rovask.desk.commands.parts import MovePartOn
+from rovask.desk.commands.parts import MissPart, MovePartOn
 from rovask.web.acting import acted, back_to, let_in, refuse
 from rovask.web.asking import Pk, RecordId
 from rovask.web.page import page_here
@@ -32,4 +32,11 @@ def part_now(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) ->
     except ValueError:
         raise refuse("Say what became of it: ordered, received, or tried and fits.", "status") from None
     acted(request, who, pk, MovePartOn(key, status))
+    return back_to(posted, f"/r/{pk}/stores")
+
+
+@router.post("/r/{pk}/part/{key}/missing")
+def part_missing(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """A part can't be found, or is found again."""
+    acted(request, who, pk, MissPart(key, posted.text("way") != "found"))
     return back_to(posted, f"/r/{pk}/stores")

@@ -358,7 +358,7 @@ def _bands(
 def _cures(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:
     at = plan.by_task()
     clock = CureClock.of(refit)
-    for link in refit.links:
+    for link in refit.waits:
         block, item = ends.get(link.first), at.get(link.first)
         if block is None or item is None or link.kind is not LinkKind.FS or not link.min_lag:
             continue

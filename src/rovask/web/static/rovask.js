@@ -92,6 +92,42 @@ function listen() {
 document.addEventListener("DOMContentLoaded", listen);
 document.addEventListener("htmx:after:swap", listen);
 
+// A long list in a form can be searched: by the words of an entry or of the heading it stands under.
+const LONG_LIST = 12;
+function findable() {
+  for (const list of document.querySelectorAll("[data-find]:not([data-found])")) {
+    const isSelect = list.tagName === "SELECT";
+    const entries = [...list.querySelectorAll(isSelect ? "option" : "label")];
+    list.dataset.found = "";
+    if (entries.length <= LONG_LIST) continue;
+    const words = entries.map((one) => `${one.parentElement.label ?? ""} ${one.textContent}`.toLowerCase());
+    const whole = [...list.childNodes].map((one) => one.cloneNode(true));
+    const field = document.createElement("input");
+    field.type = "search";
+    field.placeholder = "find in this list";
+    field.autocomplete = "off";
+    field.setAttribute("aria-label", `Find in: ${list.dataset.find}`);
+    field.addEventListener("keydown", (event) => { if (event.key === "Enter") event.preventDefault(); });
+    field.addEventListener("input", () => {
+      const asked = field.value.toLowerCase().split(/\s+/).filter(Boolean);
+      const fits = (at) => asked.every((word) => words[at].includes(word));
+      if (!isSelect) {
+        entries.forEach((one, at) => { one.hidden = !fits(at) && !one.querySelector(":checked"); });
+        return;
+      }
+      // options can't be hidden everywhere: the list is made again of those that fit and the one that is chosen
+      const chosen = list.value;
+      list.replaceChildren(...whole.map((one) => one.cloneNode(true)));
+      [...list.options].forEach((one, at) => { if (one.value !== chosen && !fits(at)) one.remove(); });
+      for (const heading of list.querySelectorAll("optgroup")) if (!heading.children.length) heading.remove();
+      list.value = chosen;
+    });
+    list.before(field);
+  }
+}
+document.addEventListener("DOMContentLoaded", findable);
+document.addEventListener("htmx:after:swap", findable);
+
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-close]")) event.target.closest("dialog")?.close();
   if (event.target.closest("[data-print]")) window.print();

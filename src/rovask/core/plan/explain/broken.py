@@ -23,7 +23,7 @@ class BrokenWait:
 def broken_waits(refit: Refit, plan: Plan) -> list[BrokenWait]:
     """One for each tie in ``plan.broken``, in the order of the refit."""
     out, clock, zone = [], CureClock.of(refit), refit.yard.zone
-    for link in refit.links:
+    for link in refit.waits:
         if link.id not in plan.broken or link.first not in refit.tasks:
             continue
         first = refit.tasks[link.first]

@@ -33,7 +33,7 @@ class Tie:
 def ties_of(refit: Refit) -> list[Tie]:
     """Every tie, in the order of the refit; implied ones last. O(links + tasks)."""
     out = []
-    for link in refit.links:
+    for link in refit.waits:
         unit = CURE_UNIT if link.cures else 1
         out.append(
             Tie(

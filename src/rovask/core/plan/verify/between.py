@@ -64,7 +64,7 @@ class Between:
 
     def ties(self) -> Iterator[Breach]:
         """Every link: its least and its longest wait."""
-        for link in self.refit.links:
+        for link in self.refit.waits:
             earlier, fact = self.event(link.first, link.kind in (LinkKind.FS, LinkKind.FF))
             later, happened = self.event(link.then, link.kind in (LinkKind.FF, LinkKind.SF))
             if earlier is None or later is None:

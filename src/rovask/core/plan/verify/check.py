@@ -134,6 +134,9 @@ class _Check:
         hang = timedelta(hours=self.refit.yard.slings_hours)
         if task.state is State.SLINGS and item.start < self.plan.launch - hang:
             yield Breach(Rule.SLINGS, task.id, "would have her hanging in the slings longer than the yard holds her")
+        for thing in self.refit.off_boat:
+            if thing.back_task == task.id and thing.missing_since and not thing.back_at:
+                yield Breach(Rule.PART, task.id, f"puts {thing.id!r} back, which is missing")
         for key in task.parts:
             if item.start < self.usable(self.refit.part_by_id[key]):
                 yield Breach(Rule.PART, task.id, f"starts before {key!r} is aboard and tried for fit")
@@ -141,6 +144,8 @@ class _Check:
     def usable(self, part: Part) -> datetime:
         """From when a part can be used: fit tried; overdue parcels are taken to come a day from now."""
         now = self.plan.now
+        if part.missing_since:
+            return datetime.max.replace(tzinfo=UTC)
         match part.status:
             case PartStatus.CHECKED:
                 return datetime.min.replace(tzinfo=UTC)

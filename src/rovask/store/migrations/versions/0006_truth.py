@@ -1,4 +1,6 @@
-"""Lifting as a state of its own, the yard's hours for it, a temperature for cures, prices for what isn't money, readings as a series.
+"""Lifting as a state of its own, the yard's hours for it, a temperature for cures, prices for what isn't money, readings.
+
+Besides: jobs under a job, the spread of waits and lead times, what is missing.
 
 Revision 0006, after 0005. New columns have defaults or may be empty. The lift and the blocking of haul-out jobs made
 from the recipe get the state they are now told by; everything else ashore waits for them. Going back makes them ashore
@@ -17,6 +19,17 @@ depends_on = None
 BEFORE = ("afloat_before", "ashore", "slings", "afloat_after", "either")
 AFTER = ("afloat_before", "lifting", "ashore", "slings", "afloat_after", "either")
 PRICES = ("service_day", "night_ashore", "leave_should", "leave_could", "moved_task", "day_sooner")
+ADDED = (
+    ("job", "under", sa.Text()),
+    ("part", "lead_least", sa.Integer()),
+    ("part", "lead_most", sa.Integer()),
+    ("part", "missing_since", sa.DateTime(timezone=True)),
+    ("off_boat", "missing_since", sa.DateTime(timezone=True)),
+    ("link", "least_lag", sa.Float()),
+    ("link", "most_lag", sa.Float()),
+    ("link", "reading", sa.Text()),
+)
+POINTS = (("job", "under", "job"), ("link", "reading", "inspection"))
 
 
 def _states(values: tuple[str, ...]) -> None:
@@ -38,6 +51,18 @@ def upgrade() -> None:
         op.add_column("refit", sa.Column(f"price_{name}", sa.BigInteger()))
     series = sa.Column("readings", postgresql.JSONB(), nullable=False, server_default="[]")
     op.add_column("inspection", series)
+    for table, name, column_type in ADDED:
+        op.add_column(table, sa.Column(name, column_type))
+    for table, name, to in POINTS:
+        op.create_foreign_key(
+            f"fk_{table}_refit_id_{name}_{to}",
+            table,
+            to,
+            ["refit_id", name],
+            ["refit_id", "id"],
+            deferrable=True,
+            initially="DEFERRED",
+        )
     op.execute(
         "update task set state = 'lifting' from job where job.refit_id = task.refit_id and job.id = task.job"
         " and job.recipe = 'haul' and task.skill = 'lifting' and task.state = 'ashore'"
@@ -52,6 +77,10 @@ def downgrade() -> None:
     for name in PRICES:
         op.drop_column("refit", f"price_{name}")
     op.drop_column("inspection", "readings")
+    for table, name, to in POINTS:
+        op.drop_constraint(f"fk_{table}_refit_id_{name}_{to}", table)
+    for table, name, _ in ADDED:
+        op.drop_column(table, name)
     op.drop_column("yard", "block_hours")
     op.drop_column("yard", "lift_hours")
     op.drop_column("yard", "temperature")
