@@ -50,7 +50,7 @@ MATRIX: dict[str, str | Right] = {
         (
             "GET /r/{pk}/" + screen
             for screen in (
-                "morning", "standing", "aboard", "before/{key}", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
+                "morning", "standing", "effect/{change}", "aboard", "before/{key}", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
                 "jobs/{key}", "stores", "recipes", "recipes/several", "recipes/{key}", "recipes/{key}.toml", "bench",
                 "bench/{key}", "look", "found", "finding/{key}", "findings", "finding/{key}/decide",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "bundle",
@@ -64,7 +64,7 @@ MATRIX: dict[str, str | Right] = {
             for act in (
                 "task/{key}/begin", "task/{key}/done", "task/{key}/unit", "task/{key}/reopen", "task/{key}/hours",
                 "task/{key}/times", "task/{key}/pin", "task/{key}/nudge", "task/{key}/drop", "task/{key}/unpin", "task/{key}/split",
-                "{kind}/{key}/move", "{kind}/save", "{kind}/{key}/remove", "part/{key}/now", "weather/fetch",
+                "{kind}/{key}/move", "{kind}/save", "{kind}/{key}/remove", "part/{key}/now", "part/{key}/missing", "weather/fetch",
                 "weather/file", "weather/now", "look/{key}", "look/{key}/again", "found", "finding/{key}/settle",
                 "finding/{key}/job", "jobs/several", "jobs/paste", "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
                 "recipes/{key}/take-out", "decide/{key}/{name}", "finding/{key}/decide", "parked/{key}/place",
@@ -131,7 +131,7 @@ def address(path: str, pk: int) -> str:
     filled = path.replace("{pk}", str(pk)).replace(
         "{kind}", "part" if "edit" not in path or "{key}" in path else "yard"
     )
-    filled = filled.replace("before/{key}", "before/launch")
+    filled = filled.replace("before/{key}", "before/launch").replace("{change}", "1")
     filled = filled.replace("{key}", KEYS["part"] if "{kind}" in path else KEYS.get(kind, "x"))
     return filled.replace("{name}", "school").replace("{token}", "made-up").replace("{light}", "red")
 

@@ -280,3 +280,41 @@ def test_a_task_that_settles_an_unknown_asks_what_it_was_once_it_is_done(
     assert back.headers["location"] == path
     assert f"Nothing there: {question}" not in sailor.get(path).text
     assert next(one for one in refit_of(settings, demo_pk).unknowns if one.id == "u5").state == "vanished"
+
+
+def test_what_a_way_buys_may_be_offered_for_another_price_and_is_adopted_at_that(
+    sailor: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    where = f"/r/{demo_pk}/finding/f2/decide"
+    page = Elements(sailor.get(where).text)
+    ways = [has["value"] for tag, has, _ in page.found if tag == "input" and has.get("name") == "way"]
+    recipe = next(way for way in ways if not way.startswith("-"))
+    was = page.value(f"offer:{recipe}")
+    form = {f"offer:{recipe}": "777.77", f"was:offer:{recipe}": was, "interim_hours": "2", "interim_money": "0"}
+    worked = Elements(sailor.post(where, form | {"work": "1"}).text)
+    assert worked.value(f"offer:{recipe}") == "777.77"
+    wrong = sailor.post(where, form | {f"offer:{recipe}": "cheap", "way": recipe})
+    assert wrong.status_code == 422
+    assert "cheap" in Elements(wrong.text).attributes("input", "value")
+    before = {part.id for part in refit_of(settings, demo_pk).parts}
+    assert sailor.post(where, form | {"way": recipe, "reason": "their price"}).status_code == 303
+    new = [part.price for part in refit_of(settings, demo_pk).parts if part.id not in before]
+    assert sum(new) == 77777
+
+
+def test_long_texts_are_one_line_and_more_and_lists_of_tasks_stand_under_their_jobs(
+    sailor: Sailor, demo_pk: int
+) -> None:
+    note = "Ask Tico first. " + "He knows where the old plates went and what they were bedded on. " * 8
+    form = {"title": "Long told", "need": "could", "note": note}
+    sailor.post(f"/r/{demo_pk}/job/save", form)
+    jobs = Elements(sailor.get(f"/r/{demo_pk}/jobs").text)
+    key = next(one for one in jobs.attributes("a", "href") if "/jobs/j-" in one)
+    line = Elements(sailor.get(key).text).texts("summary")[0]
+    assert line.endswith("more")
+    assert len(line) < 170
+    tie = Elements(sailor.get(f"/r/{demo_pk}/link/new").text)
+    headings = tie.attributes("optgroup", "label")
+    assert headings.count("Topsides polished") == 2  # once in each of the two lists
+    part = Elements(sailor.get(f"/r/{demo_pk}/part/chain/edit").text)
+    assert any("Needed by: Mark the chain" in one for one in part.texts("p"))

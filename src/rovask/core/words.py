@@ -45,6 +45,29 @@ def count(number: int, word: str, plural: str = "") -> str:
     return f"{number} {word if number == 1 else plural or word + 's'}"
 
 
+LINE = 160  # signs that still read as one line
+
+
+def shortened(text: str, most: int = LINE) -> tuple[str, str]:
+    """A text as one line and the rest, cut after a sentence where one ends in time, else between words.
+
+    >>> shortened("Wear a mask. Air the bilge. Then wait outside for an hour.", 40)
+    ('Wear a mask. Air the bilge.', 'Then wait outside for an hour.')
+    >>> shortened("Short enough.")
+    ('Short enough.', '')
+    """
+    text = text.strip()
+    if len(text) <= most and "\n" not in text:
+        return text, ""
+    line = text[: most + 1].partition("\n")[0]
+    if len(line) == len(text.partition("\n")[0]):
+        cut = len(line)
+    else:
+        ends = [line.rfind(mark) + 1 for mark in (". ", "! ", "? ", "; ")]
+        cut = max(ends) or line.rfind(" ")
+    return text[: max(cut, 1)].strip(), text[max(cut, 1) :].strip()
+
+
 def day_and_time(moment: datetime, zone: ZoneInfo) -> str:
     """A moment on the yard's clock, like ``Thu 14 May 10:30``."""
     local = moment.astimezone(zone)

@@ -14,7 +14,7 @@ from rovask import __version__
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.refit.seen import is_flat
 from rovask.core.refit.typed import minor_text
-from rovask.core.words import count, day, day_and_time, minutes_of, money, span
+from rovask.core.words import count, day, day_and_time, minutes_of, money, shortened, span
 from rovask.web.assets import asset
 from rovask.web.spark import spark
 from rovask.web.spelling import moment_text
@@ -51,6 +51,7 @@ templates.env.filters |= {
     "is_flat": is_flat,
     "money": money,
     "span": span,
+    "shortened": shortened,
     "minutes": minutes_of,
     "count": count,
     "effect": effect_of,

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 
 from rovask.core.books.order_by import PartNeed
 from rovask.core.plan.explain.services import Outage, outages
+from rovask.core.plan.explain.worked import Stint, stints
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.choices import PartStatus, Role
 from rovask.core.refit.model import Job, Part, Person, Refit, Task
@@ -19,13 +20,14 @@ FIRST_HOUR, LAST_HOUR = 6, 22
 
 @dataclass(frozen=True, slots=True)
 class Turn:
-    """One task in somebody's day. ``late``: the day it should have been begun has passed in the plan before."""
+    """One task in somebody's day: its first and last moment of work in it, and its hours of that day."""
 
     task: Task
     job: Job
     item: Assignment
     begins: datetime
     ends: datetime
+    hours: float
     with_: tuple[Person, ...]
     parts: tuple[Part, ...]
     place: str
@@ -77,7 +79,8 @@ def morning_of(refit: Refit, plan: Plan, needs: list[PartNeed], day: date) -> Mo
     zone = refit.yard.zone
     start = datetime(day.year, day.month, day.day, tzinfo=zone)
     end = start + timedelta(days=1)
-    people = tuple(made for person in refit.people if (made := _day(refit, plan, person, day, start, end)) is not None)
+    work = stints(refit, plan, start, end)
+    people = tuple(made for person in refit.people if (made := _day(refit, plan, person, day, work)) is not None)
     due = tuple(
         need
         for need in needs
@@ -121,15 +124,12 @@ def _sky(weather: Weather, day: date, zone: ZoneInfo) -> tuple[SkyHour, ...]:
     return tuple(rows)
 
 
-def _day(refit: Refit, plan: Plan, person: Person, day: date, start: datetime, end: datetime) -> Day | None:
+def _day(refit: Refit, plan: Plan, person: Person, day: date, work: dict[str, Stint]) -> Day | None:
     """Somebody's day; None for trades and yard crew with nothing to do and people who aren't there at all."""
     turns = [
-        _turn(refit, item, person, *_at_work(person, day, start, end, refit.yard.zone))
+        _turn(refit, item, person, work[item.task])
         for item in plan.assignments
-        if person.id in item.people
-        and refit.tasks[item.task].done_at is None
-        and (item.resume or item.start) < end
-        and item.end > start
+        if person.id in item.people and item.task in work
     ]
     turns.sort(key=lambda turn: (turn.begins, turn.task.id))
     away = ""
@@ -146,23 +146,15 @@ def _day(refit: Refit, plan: Plan, person: Person, day: date, start: datetime, e
     return Day(person, tuple(turns), away)
 
 
-def _at_work(person: Person, day: date, start: datetime, end: datetime, zone: ZoneInfo) -> tuple[datetime, datetime]:
-    """When somebody's day begins and ends: work that goes on overnight pauses with them."""
-    shifts = [shift for shift in person.hours if day.weekday() in {name.number for name in shift.days}]
-    if not shifts:
-        return start, end
-    first, last = min(shift.start for shift in shifts), max(shift.end for shift in shifts)
-    return datetime.combine(day, first, zone), datetime.combine(day, last, zone)
-
-
-def _turn(refit: Refit, item: Assignment, person: Person, start: datetime, end: datetime) -> Turn:
+def _turn(refit: Refit, item: Assignment, person: Person, stint: Stint) -> Turn:
     task = refit.tasks[item.task]
     return Turn(
         task=task,
         job=refit.job_of[item.task],
         item=item,
-        begins=max(item.resume or item.start, min(start, item.end)),
-        ends=min(item.end, max(end, item.resume or item.start)),
+        begins=stint.begins,
+        ends=stint.ends,
+        hours=stint.hours,
         with_=tuple(refit.persons[who] for who in item.people if who != person.id),
         parts=tuple(refit.part_by_id[key] for key in task.parts),
         place=refit.place_by_id[task.place].name,

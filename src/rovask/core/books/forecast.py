@@ -10,8 +10,7 @@ from datetime import date
 import numpy as np
 
 from rovask.core.books.money import Money, total
-from rovask.core.plan.problem.compile import grid_of
-from rovask.core.plan.problem.hours import Hours
+from rovask.core.plan.explain.worked import worked
 from rovask.core.plan.result import Plan
 from rovask.core.refit.choices import Need, PartStatus, Role, State, UnknownState
 from rovask.core.refit.make_good import with_make_good
@@ -168,19 +167,10 @@ def paid_hours(refit: Refit, plan: Plan) -> dict[str, dict[date, float]]:
             for who in task.crew:
                 if who in paid and (task.id, who) not in logged:
                     out.add(who, task.done_at.astimezone(zone).date(), task.work.likely * task.units)
-    grid = grid_of(refit, plan.now)
-    hours, days, starts = None, grid.days(), grid.day_starts()
-    for item in plan.assignments:
-        task = refit.tasks[item.task]
-        mine = [who for who in item.people if who in paid]
-        if task.done_at or not mine:
-            continue
-        hours = hours or Hours.of(refit, grid)
-        (mask,) = hours.of_crews([item.people], task)
-        low, high = max(grid.ceil(item.resume or item.start), 0), max(grid.ceil(item.end), 0)
-        worked = np.flatnonzero(mask[low:high]) + low
-        where, halves = np.unique(np.searchsorted(starts, worked, side="right") - 1, return_counts=True)
+    for one in worked(refit, plan, lambda item: not paid.isdisjoint(item.people)):
+        days, starts = one.grid.days(), one.grid.day_starts()
+        where, halves = np.unique(np.searchsorted(starts, one.slots, side="right") - 1, return_counts=True)
         for day, half in zip(where.tolist(), halves.tolist(), strict=True):
-            for who in mine:
+            for who in paid.intersection(one.item.people):
                 out.add(who, days[day], half / 2)
     return {person.id: dict(out.by_person[person.id]) for person in refit.people if person.id in out.by_person}

@@ -17,9 +17,10 @@ from rovask.core.refit.model import Part, Refit
 class PartNeed:
     """A part with the first task that waits for it.
 
-    needed_at: when the plan starts that task. order_by: last moment to order without moving the launch
-    (the task's start and its spare, less the lead time); None when it is ordered or no task waits.
-    surely_by: the same if it takes its longest, where that is known. overdue: ordered, and its day has passed.
+    needed_at: when the plan starts that task; unplanned: a task that waits for it, when none of them is in the plan.
+    order_by: last moment to order without moving the launch (the task's start and its spare, less the lead time); None
+    when it is ordered or no task waits. surely_by: the same if it takes its longest, where that is known.
+    overdue: ordered, and its day has passed.
     """
 
     part: Part
@@ -28,6 +29,7 @@ class PartNeed:
     order_by: datetime | None
     overdue: bool
     surely_by: datetime | None = None
+    unplanned: str | None = None
 
 
 def part_needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
@@ -53,10 +55,11 @@ def part_needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
             if latest:
                 order_by = min(latest) - timedelta(days=part.lead_days) - FIT_CHECK
         overdue = part.status is PartStatus.ORDERED and part.arrives is not None and part.arrives <= plan.now
+        unplanned = next(iter(waiting.get(part.id, [])), None) if first is None else None
         surely = None
         if order_by is not None and part.lead_most is not None:
             surely = order_by - timedelta(days=part.lead_most - part.lead_days)
-        out.append(PartNeed(part, first, at[first].start if first else None, order_by, overdue, surely))
+        out.append(PartNeed(part, first, at[first].start if first else None, order_by, overdue, surely, unplanned))
     far = datetime.max.replace(tzinfo=plan.now.tzinfo)
     out.sort(key=lambda need: (not need.overdue, need.order_by or far, need.needed_at or far, need.part.id))
     return out

@@ -157,7 +157,7 @@ class Task(Frozen):
     @model_validator(mode="after")
     def _hands(self) -> Self:
         if len(self.skilled) > self.hands:
-            raise ValueError(f"needs {len(self.skilled)} different skills and has {self.hands} hand(s); add hands")
+            raise ValueError(f"needs a hand for each of {len(self.skilled)} skills and has {self.hands}; add hands")
         if self.skill and self.skilled:
             raise ValueError("give one skill for everybody or skills one by one, not both")
         if self.units_done > self.units:

@@ -10,10 +10,10 @@ from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Part, Refit
 
 STATUS_TOLD = {
-    PartStatus.NEEDED: "to be ordered",
-    PartStatus.ORDERED: "ordered",
-    PartStatus.ABOARD: "received",
-    PartStatus.CHECKED: "found to fit",
+    PartStatus.NEEDED: "put back on the list to order: {}",
+    PartStatus.ORDERED: "ordered {}",
+    PartStatus.ABOARD: "received {}",
+    PartStatus.CHECKED: "tried {}: it fits",
 }
 
 

@@ -19,7 +19,7 @@ class MovePartOn(ChangeCommand):
 
     def told(self, refit: Refit) -> str:
         """What became of it."""
-        return f"{part_of(refit, self.part).name}: {STATUS_TOLD[self.status]}"
+        return STATUS_TOLD[self.status].replace("{}", f"“{part_of(refit, self.part).name}”")
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """One step further."""
@@ -35,7 +35,8 @@ class MissPart(ChangeCommand):
 
     def told(self, refit: Refit) -> str:
         """Which."""
-        return f"{part_of(refit, self.part).name}: {'missing' if self.missing else 'found again'}"
+        name = part_of(refit, self.part).name
+        return f"missed “{name}”" if self.missing else f"found “{name}” again"
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """So."""

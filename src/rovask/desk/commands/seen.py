@@ -180,9 +180,10 @@ class MoveOff(WithPicture, ChangeCommand):
 
     def told(self, refit: Refit) -> str:
         """What happened to it."""
-        words = {"missing": "can't be found", "found": "is found again"}
-        what = ({"off": "came off", "back": "is back on", "on": "is still on"} | words).get(self.way, "noted")
-        return f"noted of {_title(refit.off_boat, self.thing, 'what', 'a thing')}: {what}"
+        words = {"off": "took {} off", "back": "put {} back on", "on": "noted that {} is still on"}
+        words |= {"missing": "missed {}", "found": "found {} again"}
+        title = _title(refit.off_boat, self.thing, "what", "a thing")
+        return words.get(self.way, "noted something of {}").replace("{}", f"“{title}”")
 
     def change(self, refit: Refit, at: Situation) -> Edited:
         """So."""

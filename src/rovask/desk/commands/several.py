@@ -35,8 +35,16 @@ class SetJobs(ChangeCommand):
 
     def told(self, refit: Refit) -> str:
         """How many."""
-        what = "left to the next haul-out" if self.leave else "set"
-        return f"{what} {count(len(self.jobs), 'job')} at once"
+        many = count(len(self.jobs), "job")
+        if self.leave:
+            return f"left {many} to the next haul-out"
+        said = [self.need.value] if self.need is not None else []
+        if self.owner is not None:
+            said.append(refit.persons[self.owner].name if self.owner in refit.persons else "nobody's yet")
+        if self.under is not None:
+            head = next((job.title for job in refit.jobs if job.id == self.under), "")
+            said.append(f"part of “{head}”" if head else "part of none")
+        return f"set {many}: {', '.join(said) or 'nothing'}"
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """So. Raises RefitFaults when none is chosen or one is begun and can't be left."""

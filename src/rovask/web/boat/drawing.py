@@ -9,6 +9,7 @@ from rovask.core.refit.choices import Fitting, Severity, Spot
 from rovask.core.refit.givens import Place
 from rovask.core.refit.model import Finding, Refit
 from rovask.core.refit.standings import PlaceStanding, Standing
+from rovask.core.words import count
 from rovask.web.boat.curves import Point
 from rovask.web.boat.lines import Lines, Mast, bottom_at, lines_of, sheer_at
 
@@ -247,7 +248,7 @@ def _shape(
     place: Place, path: str, standings: Mapping[str, PlaceStanding], at: Point, room: Point = (0.0, 0.0)
 ) -> Shape:
     stands = standings[place.id]
-    found = f", {len(stands.findings)} finding(s)" if stands.findings else ""
+    found = f", {count(len(stands.findings), 'finding')}" if stands.findings else ""
     told = f"{place.name}: {stands.standing.value}, {stands.why}{found}"
     label = LABELS.get(place.spot, "") if place.spot else ""
     size = 11.0 if room[0] > len(label) * 6.4 else 9.0

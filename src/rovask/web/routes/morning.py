@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from fastapi import APIRouter, Path, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rovask.core.refit import typed
 from rovask.desk.settling import settle_effect
-from rovask.web.asking import Pk, desk_of
+from rovask.store.errors import NotFound
+from rovask.web.asking import NO_PAGE, Pk, desk_of
 from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, local_path
@@ -52,9 +51,11 @@ def standing(request: Request, who: Who, pk: Pk, at: str = "") -> Response:
 
 
 @router.get("/r/{pk}/effect/{change}")
-def effect(request: Request, who: Who, pk: Pk, change: Annotated[int, Path(ge=0, le=MOST_CHANGE)]) -> Response:
-    """The top of a page once what the newest change did is settled; nothing when there is nothing to settle."""
+def effect(request: Request, who: Who, pk: Pk, change: str) -> Response:
+    """The top of a page once what the newest change did is settled, as far as there is something to settle."""
     page_here(request, who, pk)
-    if not settle_effect(desk_of(request), pk, change):
-        return Response(status_code=204)
-    return render(request, "_top.html", page_here(request, who, pk).context())
+    try:
+        settle_effect(desk_of(request), pk, typed.whole(change, 0, MOST_CHANGE))
+    except ValueError:
+        raise NotFound(NO_PAGE) from None
+    return render(request, "_top.html", page_here(request, who, pk).context(asked_once=True))

@@ -93,7 +93,7 @@ document.addEventListener("DOMContentLoaded", listen);
 document.addEventListener("htmx:after:swap", listen);
 
 // A long list in a form can be searched: by the words of an entry or of the heading it stands under.
-const LONG_LIST = 12;
+const LONG_LIST = 15;
 function findable() {
   for (const list of document.querySelectorAll("[data-find]:not([data-found])")) {
     const isSelect = list.tagName === "SELECT";
@@ -107,7 +107,13 @@ function findable() {
     field.placeholder = "find in this list";
     field.autocomplete = "off";
     field.setAttribute("aria-label", `Find in: ${list.dataset.find}`);
-    field.addEventListener("keydown", (event) => { if (event.key === "Enter") event.preventDefault(); });
+    field.className = "mb-1";
+    field.addEventListener("keydown", (event) => {
+      if (event.key !== "Enter") return;
+      event.preventDefault(); // takes the first that fits, and sends no half-filled form
+      const first = isSelect && [...list.options].find((one) => one.dataset.fits);
+      if (first) list.value = first.value;
+    });
     field.addEventListener("input", () => {
       const asked = field.value.toLowerCase().split(/\s+/).filter(Boolean);
       const fits = (at) => asked.every((word) => words[at].includes(word));
@@ -118,9 +124,13 @@ function findable() {
       // options can't be hidden everywhere: the list is made again of those that fit and the one that is chosen
       const chosen = list.value;
       list.replaceChildren(...whole.map((one) => one.cloneNode(true)));
-      [...list.options].forEach((one, at) => { if (one.value !== chosen && !fits(at)) one.remove(); });
+      [...list.options].forEach((one, at) => {
+        if (asked.length && fits(at)) one.dataset.fits = "yes";
+        else if (asked.length && one.value !== chosen) one.remove();
+      });
       for (const heading of list.querySelectorAll("optgroup")) if (!heading.children.length) heading.remove();
-      list.value = chosen;
+      const left = [...list.options].filter((one) => one.dataset.fits);
+      list.value = left.length === 1 ? left[0].value : chosen;
     });
     list.before(field);
   }
@@ -128,10 +138,41 @@ function findable() {
 document.addEventListener("DOMContentLoaded", findable);
 document.addEventListener("htmx:after:swap", findable);
 
+// On paper everything is open.
+addEventListener("beforeprint", () => {
+  for (const one of document.querySelectorAll("main details:not([open], .no-print)")) one.open = one.dataset.shut = true;
+});
+addEventListener("afterprint", () => {
+  for (const one of document.querySelectorAll("details[data-shut]")) { one.open = false; delete one.dataset.shut; }
+});
+
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-close]")) event.target.closest("dialog")?.close();
   if (event.target.closest("[data-print]")) window.print();
 });
+
+// What takes longer than a moment says that it is being worked out, and what.
+const A_MOMENT = 500;
+let slow = null;
+function atRest() {
+  clearTimeout(slow);
+  const place = document.getElementById("working");
+  if (place) place.hidden = true;
+}
+document.addEventListener("htmx:before:request", (event) => {
+  const source = event.detail?.ctx?.sourceElement ?? event.target;
+  const asked = source.closest?.("form, a");
+  if (!asked) return;
+  clearTimeout(slow);
+  slow = setTimeout(() => {
+    const place = document.getElementById("working");
+    if (!place) return;
+    place.textContent = asked.dataset.working ?? "Working it out …";
+    place.hidden = false;
+  }, A_MOMENT);
+});
+document.addEventListener("htmx:finally:request", atRest);
+document.addEventListener("htmx:error", atRest);
 
 // A form that is under way is not sent twice; a failed send says so and keeps what was typed.
 document.addEventListener("htmx:error", () => {

@@ -12,7 +12,7 @@ from rovask.core.plan.result import Collision, CollisionKind
 from rovask.core.refit.choices import State
 from rovask.core.refit.model import Refit, Task
 from rovask.core.refit.standings import missing_for
-from rovask.core.words import day
+from rovask.core.words import count, day
 
 
 def impossible(refit: Refit, grid: SlotGrid, hours: Hours, now: datetime, ready: Ready) -> list[Collision]:
@@ -78,7 +78,7 @@ def _why(
 
 def _nobody(refit: Refit, task: Task) -> str:
     fit = [who.name for who in refit.people if may_do(who, task)]
-    wants = f"{task.hands} pair(s) of hands"
+    wants = count(task.hands, "pair of hands", "pairs of hands")
     if task.skill:
         wants = f"{task.hands} with the skill {task.skill!r}"
     elif task.skilled:
