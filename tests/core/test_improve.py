@@ -91,7 +91,7 @@ def test_a_search_stopped_before_it_begins_keeps_what_it_has() -> None:
     made = generated_refit(30, 2)
     draft = draft_plan(made, made.haul_at)
     stop = Stop()
-    stop.now()
+    stop.pull()
     found = improve(draft.problem, draft.schedule, seconds=30, clock=time.monotonic, stop=stop)
     assert found.schedule is draft.schedule
     assert found.seconds < 10

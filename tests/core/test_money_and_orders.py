@@ -110,3 +110,19 @@ def test_amounts_and_lengths_in_words() -> None:
     assert money(-123456, "EUR") == "-1\u202f234.56 EUR"
     assert span(-95) == "-1 h 35 min"
     assert span(26 * 60 + 30) == "1 d 2 h"
+
+
+def test_what_only_left_out_work_would_come_upon_is_expected_to_cost_nothing() -> None:
+    # a worn gear: a chance of one in ten of 160; a soft core, in no task: one in two of 40
+    gear = {"id": "gear", "title": "A gear is worn", "chance": 0.1, "money": 16000, "task": "strip"}
+    core = {"id": "core", "title": "Soft core", "chance": 0.5, "money": 4000}
+    long = task("strip", 400)  # never fits before the launch
+    jobs = [
+        {"id": "must", "title": "Must", "tasks": [task("a")]},
+        {"id": "winches", "title": "Winches", "need": "could", "tasks": [long]},
+    ]
+    made = refit(jobs=jobs, unknowns=[gear, core])
+    assert plan_and_judge(made, HAUL).plan.left_out == ("winches",)
+    assert lines(made) == {"Not found yet": 2000}
+    fits = refit(jobs=[jobs[0], jobs[1] | {"tasks": [task("strip", 4)]}], unknowns=[gear, core])
+    assert lines(fits) == {"Not found yet": 2000 + 1600}

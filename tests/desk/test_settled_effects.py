@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from threading import Timer
+from time import monotonic
+
 import pytest
 
-from rovask.core.refit.edits import update_task
+from rovask.core.plan.explain.compare import Halt, Halted, Search, compare
+from rovask.core.plan.planner import plan_and_judge
+from rovask.core.refit.edits import remove_job, update_task
+from rovask.core.refit.model import Refit
 from rovask.desk.door import Desk
 from rovask.desk.settling import is_open, settle_effect
 from rovask.settings import Settings
 from rovask.store.database import transaction
 from rovask.store.history import settle
+from rovask.web.costly import searching
 from tests.acts import changed, log_of, undone
 from tests.conftest import Sailor
 from tests.web.pages import Elements
@@ -29,19 +37,19 @@ def test_what_the_plan_answers_is_settled_once_kept_and_no_longer_called_open(
     done = changed(settings, demo_pk, lambda refit: update_task(refit, "tops-1", note="tape first"), "noted")
     assert done.change is not None
     assert not is_open(log_of(settings, demo_pk)[0].effect)
-    assert not settle_effect(desk, demo_pk, done.change, QUICK)  # nothing to settle
+    assert not settle_effect(desk, demo_pk, done.change, Halt(), QUICK)  # nothing to settle
     opened(settings, demo_pk, done.change, 0, 99900)
     page = sailor.get(f"/r/{demo_pk}/morning").text
     assert "999 EUR more, still being worked out" in page
     assert f'hx-get="/r/{demo_pk}/effect/{done.change}"' in page
-    assert settle_effect(desk, demo_pk, done.change, QUICK)
+    assert settle_effect(desk, demo_pk, done.change, Halt(), QUICK)
     effect = log_of(settings, demo_pk)[0].effect
     assert effect is not None
     assert (effect["own"], effect["settled"]) == (0, True)
     assert abs(effect["money"]) < 99900  # a note costs nothing: like with like, what luck of a search told is gone
     again = sailor.get(f"/r/{demo_pk}/morning").text
     assert "still being worked out" not in again
-    assert not settle_effect(desk, demo_pk, done.change, QUICK)
+    assert not settle_effect(desk, demo_pk, done.change, Halt(), QUICK)
     assert sailor.get(f"/r/{demo_pk}/effect/{done.change}").status_code == 200
     assert sailor.get(f"/r/{demo_pk}/effect/soup").status_code == 404
 
@@ -53,8 +61,8 @@ def test_a_change_that_is_no_longer_the_newest_or_was_taken_back_is_left_alone(
     assert first is not None
     opened(settings, demo_pk, first, 0, 100)
     undone(settings, demo_pk)
-    assert not settle_effect(desk, demo_pk, first, QUICK)
-    assert not settle_effect(desk, demo_pk, 2**40, QUICK)
+    assert not settle_effect(desk, demo_pk, first, Halt(), QUICK)
+    assert not settle_effect(desk, demo_pk, 2**40, Halt(), QUICK)
 
 
 def test_the_page_asks_for_the_settled_effect_and_shows_it(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
@@ -78,3 +86,24 @@ def test_a_part_is_missed_and_found_with_one_tap(sailor: Sailor, settings: Setti
     page = sailor.get(f"/r/{demo_pk}/stores").text
     assert ("missing</strong> since" in page) is (way == "missing")
     assert log_of(settings, demo_pk)[0].what.startswith("missed “" if way == "missing" else "found “")
+
+
+def test_a_change_gives_up_what_is_being_compared_on_its_refit_at_once(demo: Refit, day_9: datetime) -> None:
+    halt, plan = Halt(), plan_and_judge(demo, day_9).plan
+    fewer = remove_job(demo, demo.jobs[-1].id)
+    Timer(0.5, halt.pull).start()
+    began = monotonic()
+    with pytest.raises(Halted):
+        compare(demo, fewer, day_9, plan, Search(60, monotonic, halt))
+    assert monotonic() - began < 20  # of the two minutes it had, however slow the machine
+    with pytest.raises(Halted):
+        compare(demo, fewer, day_9, plan, Search(60, monotonic, halt))
+
+
+def test_an_act_on_a_refit_pulls_the_handles_of_that_refit_alone(sailor: Sailor, demo_pk: int) -> None:
+    with searching(demo_pk) as mine:
+        assert sailor.post(f"/r/{demo_pk}/task/tops-1/pin", {"at": "28.5.2026 10:00"}).status_code == 303
+        assert mine.asked
+    with searching(demo_pk + 10_000) as other:
+        assert sailor.post(f"/r/{demo_pk}/task/tops-1/unpin").status_code == 303
+        assert not other.asked

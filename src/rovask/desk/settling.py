@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import time
-from threading import Lock
 
-from rovask.core.plan.explain.compare import SETTLING_SECONDS, Search, compare
+from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search, compare
 from rovask.core.plan.result import Plan
 from rovask.core.refit.model import Refit
 from rovask.desk.door import Desk
@@ -15,33 +14,24 @@ from rovask.store.database import reading, transaction
 from rovask.store.errors import NothingToUndo
 from rovask.store.refits import Kept
 
-_ONE_AT_A_TIME = Lock()  # the other core is for everybody else's pages
 
-
-def settle_effect(desk: Desk, pk: int, change: int, seconds: float = SETTLING_SECONDS) -> bool:
+def settle_effect(desk: Desk, pk: int, change: int, halt: Halt, seconds: float = SETTLING_SECONDS) -> bool:
     """Work out what a change did, like with like, and keep that in the history. Whether there was something to settle.
 
     The launch stays as first told: *ready at* is searched for by itself, and the page's other figures come from there.
     Nothing is done for a change that isn't the newest any more, whose effect is settled already, or to which the rest
-    of the plan answered nothing.
+    of the plan answered nothing. Raises Halted when it was given up.
     """
-    with _ONE_AT_A_TIME:
-        found = _open_effect(desk, pk, change)
-        if found is None:
-            return False
-        kept, before, so_far = found
-        now = plans.half_hour(kept.now(desk.settings.clock()))
-        told = compare(before, kept.refit, now, so_far, Search(seconds, time.monotonic))
-        said = {
-            "money": told.money.minor,
-            "own": told.own.minor,
-            "out": list(told.out),
-            "back": list(told.back),
-            "settled": True,
-        }
-        with transaction(desk.url) as session:
-            history.settle(session, pk, change, said)
-        return True
+    found = _open_effect(desk, pk, change)
+    if found is None:
+        return False
+    kept, before, so_far = found
+    now = plans.half_hour(kept.now(desk.settings.clock()))
+    told = compare(before, kept.refit, now, so_far, Search(seconds, time.monotonic, halt))
+    said = {"money": told.money.minor, "own": told.own.minor, "out": list(told.out), "back": list(told.back)}
+    with transaction(desk.url) as session:
+        history.settle(session, pk, change, said | {"settled": True})
+    return True
 
 
 def _open_effect(desk: Desk, pk: int, change: int) -> tuple[Kept, Refit, Plan] | None:

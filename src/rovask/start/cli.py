@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
+import os
 import subprocess
 import sys
 import time
@@ -26,6 +27,7 @@ if TYPE_CHECKING:
     from rovask.core.refit.model import Refit
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+BEHIND_THE_PAGES = 10  # nice: the search takes what the pages leave of the processors
 ROOT = Path(__file__).parents[3]
 CHECKS = (
     ("format", [sys.executable, "-m", "ruff", "format", "--check", "."]),
@@ -107,6 +109,7 @@ def worker() -> None:
         raise RovaskError("ROVASK_DATABASE_URL is not set, so there is no queue to work.")
     logging.basicConfig(level=logging.WARNING)
     end_with_parent()
+    os.nice(BEHIND_THE_PAGES)
     with suppress(KeyboardInterrupt, asyncio.CancelledError):
         asyncio.run(run_worker(settings))
 

@@ -12,11 +12,13 @@ from rovask.desk.taking_back import TakeBack
 from rovask.formats.photo import Picture, read_photo
 from rovask.store.accounts import SignedIn
 from rovask.web.asking import actor_of, desk_of
+from rovask.web.costly import overtaken
 from rovask.web.security import Posted, local_path
 
 
 def acted(request: Request, who: SignedIn, pk: int, command: RefitCommand | TakeBack) -> Done:
-    """Do a command on a refit."""
+    """Do a command on a refit; what is being compared on it is given up."""
+    overtaken(pk)
     return desk_of(request).act(actor_of(who), pk, command)
 
 

@@ -15,6 +15,7 @@ from starlette.datastructures import UploadFile
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
+from rovask.core.plan.explain.compare import Halted
 from rovask.core.refit.faults import Fault, RefitFaults, faults_of
 from rovask.desk.door import Desk
 from rovask.desk.limits import Limits
@@ -133,6 +134,10 @@ def _faults(app: FastAPI) -> None:
     @app.exception_handler(ValidationError)
     async def invalid(request: Request, error: ValidationError) -> Response:
         return await in_its_form(request, 422, faults_of(error))
+
+    @app.exception_handler(Halted)
+    async def halted(request: Request, error: Halted) -> Response:
+        return _told(request, 409, "Changed meanwhile", "The refit changed while this was worked out. Open it again.")
 
     @app.exception_handler(NotAllowed)
     async def not_allowed(request: Request, error: NotAllowed) -> Response:

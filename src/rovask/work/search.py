@@ -121,10 +121,10 @@ class _Search:
             while not self.over.wait(LOOK_EVERY):
                 self._look()
                 if self._note() or self._outdated():
-                    self.stop.now()
+                    self.stop.pull()
         except BaseException as error:  # noqa: BLE001 - handed on to the thread that waits for it
             self.lost = error
-            self.stop.now()
+            self.stop.pull()
 
     def _look(self) -> None:
         """Keep the latest step, if it is a better plan and the refit is still the same."""

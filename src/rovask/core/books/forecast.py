@@ -102,11 +102,21 @@ def forecast(refit: Refit, plan: Plan) -> Forecast:
         if person.call_out_hours:
             how += f", at least {person.call_out_hours:g} h a day"
         lines.append(CostLine(person.name, how, money(person.rate).times(hours)))
-    open_ = [one for one in refit.unknowns if one.state is UnknownState.OPEN]
+    open_ = unknowns_that_count(refit, plan)
     expected = money(sum(_expected(one) for one in open_))
     if expected:
         lines.append(CostLine("Not found yet", f"{count(len(open_), 'unknown')}, chance by cost", expected))
     return Forecast(tuple(lines), money(refit.budget), expected, tuple(_free(refit, plan)))
+
+
+def unknowns_that_count(refit: Refit, plan: Plan) -> list[Unknown]:
+    """Unknowns that may still cost something: open ones, but for those that only work left out would come upon."""
+    out, job_of = _left_out(refit, plan), refit.job_of
+    return [
+        one
+        for one in refit.unknowns
+        if one.state is UnknownState.OPEN and not (one.task in job_of and job_of[one.task].id in out)
+    ]
 
 
 def _expected(unknown: Unknown) -> int:
@@ -122,13 +132,19 @@ def _free(refit: Refit, plan: Plan) -> Iterator[str]:
             yield f"{person.name} has no rate yet and is counted as nothing."
 
 
-def parts_that_count(refit: Refit, plan: Plan) -> Iterator[Part]:
-    """Parts that cost something: bound or bought ones, those of work that is not left out, and those no task names."""
-    left_out = set(plan.left_out)
-    for key in plan.unplanned:  # a job that may be left out and can't be planned is as good as left out
+def _left_out(refit: Refit, plan: Plan) -> set[str]:
+    """Jobs left out; one that may be, can't be planned whole and isn't begun is as good as that."""
+    out = set(plan.left_out)
+    for key in plan.unplanned:
         job = refit.job_of.get(key)
         if job is not None and job.need is not Need.MUST and not any(task.begun_at for task in job.tasks):
-            left_out.add(job.id)
+            out.add(job.id)
+    return out
+
+
+def parts_that_count(refit: Refit, plan: Plan) -> Iterator[Part]:
+    """Parts that cost something: bound or bought ones, those of work that is not left out, and those no task names."""
+    left_out = _left_out(refit, plan)
     used: dict[str, set[str]] = defaultdict(set)
     for key, task in refit.tasks.items():
         for part in task.parts:

@@ -9,6 +9,7 @@ from rovask.core.refit import typed
 from rovask.desk.settling import settle_effect
 from rovask.store.errors import NotFound
 from rovask.web.asking import NO_PAGE, Pk, desk_of
+from rovask.web.costly import searching
 from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, local_path
@@ -55,7 +56,9 @@ def effect(request: Request, who: Who, pk: Pk, change: str) -> Response:
     """The top of a page once what the newest change did is settled, as far as there is something to settle."""
     page_here(request, who, pk)
     try:
-        settle_effect(desk_of(request), pk, typed.whole(change, 0, MOST_CHANGE))
+        number = typed.whole(change, 0, MOST_CHANGE)
+        with searching(pk) as halt:
+            settle_effect(desk_of(request), pk, number, halt)
     except ValueError:
         raise NotFound(NO_PAGE) from None
     return render(request, "_top.html", page_here(request, who, pk).context(asked_once=True))

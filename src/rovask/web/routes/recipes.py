@@ -10,7 +10,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.plan.explain.compare import SETTLING_SECONDS, Search
+from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.answers import default_answers, refusals
 from rovask.core.recipes.expand import Library
@@ -26,7 +26,7 @@ from rovask.store import recipes as kept_recipes
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, let_in, on_to, ran
 from rovask.web.asking import Pk, RecordId, desk_of
-from rovask.web.costly import worked_once
+from rovask.web.costly import searched_once, worked_once
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who
@@ -164,10 +164,13 @@ def look_at(
             faults.setdefault(fault.path, []).append(fault.message)
         return Look(None, faults)
     what = "recipes " + repr([(pick.recipe.id, sorted(pick.answers.items())) for pick in picks]) + repr(sorted(own))
-    search = Search(SETTLING_SECONDS, time.monotonic) if settled else None
-    return Look(
-        worked_once(page, f"{what} {settled}", lambda: preview(page.refit, basket, page.planned, search)), faults
-    )
+
+    def work(halt: Halt) -> Preview:
+        return preview(page.refit, basket, page.planned, Search(SETTLING_SECONDS, time.monotonic, halt))
+
+    if settled:
+        return Look(searched_once(page, f"{what} settled", work), faults)
+    return Look(worked_once(page, what, lambda: preview(page.refit, basket, page.planned)), faults)
 
 
 def _told(page: Page, look: Look, own: frozenset[str]) -> dict[str, Any]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.money import Money
+from rovask.core.books.forecast import unknowns_that_count
 from rovask.core.plan.explain.first_look import LookBy, looks
 from rovask.core.recipes.ways import proposed
 from rovask.core.refit import typed
@@ -201,15 +201,15 @@ def findings(request: Request, who: Who, pk: Pk) -> Response:
         refit.unknowns,
         key=lambda one: (one.state != "open", at[one.task].start.timestamp() if one.task in at else 9e12),
     )
-    still_open = [one for one in refit.unknowns if one.state is UnknownState.OPEN]
+    counted = unknowns_that_count(refit, page.plan)
     context = page.context(
         open=open_findings(refit),
         settled=[one for one in refit.findings if one.settled],
         unknowns=unknowns,
         decisions=page.aside["decision"],
         at=at,
-        expected_money=Money(round(sum(one.chance * one.money for one in still_open)), refit.currency),
-        expected_hours=sum(one.chance * one.hours for one in still_open),
+        expected_money=page.forecast.expected,
+        expected_hours=sum(one.chance * one.hours for one in counted),
     )
     return render(request, "findings.html", context)
 

@@ -9,8 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
+from threading import Lock
 
 from rovask.core.books.forecast import forecast
 from rovask.core.books.money import Money
@@ -20,7 +21,7 @@ from rovask.core.plan.planner import Draft, Planned, draft_plan, moved_over, pla
 from rovask.core.plan.problem.arrays import FIRST_TASK
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Plan
-from rovask.core.plan.solver.improve import improve
+from rovask.core.plan.solver.improve import Stop, improve
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.refit.model import Job, Part, Refit
 
@@ -30,12 +31,43 @@ SEED = 1
 QUIET = 60  # minutes of launch that are not told as an effect while it isn't settled
 
 
+class Halted(Exception):
+    """A comparison was given up before it was settled: what it compares has changed meanwhile."""
+
+
+class Halt:
+    """A handle to give up a comparison from another thread, before it begins or while it runs."""
+
+    def __init__(self) -> None:
+        self._lock = Lock()
+        self._stops: list[Stop] = []
+        self.asked = False
+
+    def stop(self) -> Stop:
+        """One more search that is to end with it."""
+        stop = Stop()
+        with self._lock:
+            self._stops.append(stop)
+            asked = self.asked
+        if asked:
+            stop.pull()
+        return stop
+
+    def pull(self) -> None:
+        """Give it up."""
+        with self._lock:
+            self.asked, stops = True, list(self._stops)
+        for stop in stops:
+            stop.pull()
+
+
 @dataclass(frozen=True, slots=True)
 class Search:
-    """How long each side is searched, by which clock (seconds that only grow)."""
+    """How long each side is searched, by which clock (seconds that only grow), and the handle to give that up."""
 
     seconds: float
     clock: Callable[[], float]
+    halt: Halt = field(default_factory=Halt)
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +96,10 @@ class Comparison:
 def compare(
     refit: Refit, changed: Refit, now: datetime, so_far: Plan | None, search: Search | None = None
 ) -> Comparison:
-    """What ``changed`` does against ``refit``, both planned from ``so_far``, and searched where that is asked. Two plans."""
+    """What ``changed`` does against ``refit``, both planned from ``so_far``, and searched where that is asked. Two plans.
+
+    Raises Halted when the search was given up.
+    """
     if search is not None:
         before, after = settled(refit, changed, now, so_far, search)
     else:
@@ -179,6 +214,8 @@ def settled(
     sides = [_Side(one, draft_plan(one, now, before=so_far)) for one in (refit, changed)]
     with ThreadPoolExecutor(len(sides)) as pool:
         list(pool.map(lambda side: side.search(search), sides))
+    if search.halt.asked:
+        raise Halted
     before, after = sides
     before.learn(after)
     after.learn(before)
@@ -196,11 +233,12 @@ class _Side:
         problem = self.draft.problem
         if self.best is None or problem.size <= FIRST_TASK:
             return
-        until = search.clock() + search.seconds
+        stop, until = search.halt.stop(), search.clock() + search.seconds
         tries = Reorder(problem, windows_of(problem), SEED)
-        while self.best is not None and search.clock() < until - search.seconds * SOLVED_SHARE:
+        while self.best is not None and not stop.asked and search.clock() < until - search.seconds * SOLVED_SHARE:
             self._take(tries.near(self.best))
-        found = improve(problem, self.best, seconds=until - search.clock(), clock=search.clock, workers=1)
+        seconds = until - search.clock()
+        found = improve(problem, self.best, seconds=seconds, clock=search.clock, workers=1, stop=stop)
         self._take(found.schedule)
 
     def learn(self, other: _Side) -> None:

@@ -68,7 +68,7 @@ class Stop:
         self._solver: cp_model.CpSolver | None = None
         self.asked = False
 
-    def now(self) -> None:
+    def pull(self) -> None:
         """Stop; the search returns with the best it has."""
         with self._lock:
             self.asked = True
