@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from rovask.core.plan.explain.afloat import done_afloat
+from rovask.core.plan.explain.afloat import done_afloat, done_ashore
 from rovask.core.refit.choices import State
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
@@ -57,17 +57,20 @@ class BackToThisTime(ChangeCommand):
 
 @dataclass(frozen=True)
 class DoAfloat(ChangeCommand):
-    """Do a job afloat, before the haul or after the launch."""
+    """Do a job afloat, before the haul or after the launch; or ashore what was planned afloat."""
 
     job: str
     state: State
 
     def told(self, refit: Refit) -> str:
         """Which."""
-        return f"planned “{_job_title(refit, self.job)}” afloat"
+        where = "ashore" if self.state is State.ASHORE else "afloat"
+        return f"planned “{_job_title(refit, self.job)}” {where}"
 
     def change(self, refit: Refit, at: Situation) -> Refit:
-        """Afloat."""
+        """So."""
+        if self.state is State.ASHORE:
+            return done_ashore(refit, {self.job})
         return done_afloat(refit, {self.job}, self.state)
 
 

@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from rovask.core.books.money import Money
 from rovask.core.books.prices import prices_of
-from rovask.core.plan.explain.services import by_day, outages
+from rovask.core.plan.explain.services import by_day, outages, said_of_being_ashore
 from rovask.web.asking import Pk
 from rovask.web.page import page_here
 from rovask.web.rendering import render
@@ -27,6 +27,12 @@ def aboard(request: Request, who: Who, pk: Pk) -> Response:
     price = Money(prices_of(page.refit).night_ashore, page.refit.currency)
     nights = len({night.day for day in days for night in day.nights})
     context = page.context(
-        days=days, rows=rows, services=services, night=price, nights=nights, cost=price.times(nights)
+        days=days,
+        rows=rows,
+        services=services,
+        night=price,
+        nights=nights,
+        cost=price.times(nights),
+        said=said_of_being_ashore(page.refit.boat) if page.now < page.plan.launch else [],
     )
     return render(request, "aboard.html", context)

@@ -6,13 +6,14 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.books.money import Money
-from rovask.core.plan.explain.afloat import AfloatGain, afloat_gain, afloat_instead
+from rovask.core.plan.explain.afloat import AFLOAT, AfloatGain, afloat_gain, afloat_instead, ashore_told, better_ashore
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.refit.choices import State
 from rovask.core.refit.model import Photo
 from rovask.core.refit.standings import is_back, is_off
 from rovask.desk.commands.parked import BackToThisTime, DoAfloat, LeaveToNextTime, PlaceParked
 from rovask.desk.commands.seen import MoveOff
+from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to, picture_in, refuse
 from rovask.web.asking import Pk, RecordId
 from rovask.web.costly import worked_once
@@ -63,9 +64,24 @@ def place(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
 
 @router.post("/r/{pk}/jobs/{key}/afloat")
 def afloat(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
-    """Do a job afloat, before the haul or after the launch."""
+    """Do a job afloat, before the haul or after the launch, or ashore what was planned afloat."""
     acted(request, who, pk, DoAfloat(key, STATES.get(posted.text("way"), State.AFLOAT_AFTER)))
     return back_to(posted, f"/r/{pk}/jobs/{key}")
+
+
+@router.get("/r/{pk}/jobs/{key}/ashore")
+def ashore(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
+    """A job planned afloat against the same ashore: launch, money, days."""
+    page = page_here(request, who, pk)
+    job = next((one for one in page.refit.jobs if one.id == key), None)
+    if job is None:
+        raise NotFound("This job is gone; somebody removed it meanwhile.")
+    told = worked_once(page, f"ashore {key}", lambda: ashore_told(page.refit, page.planned, key))
+    moves = [task for task in job.tasks if task.state in AFLOAT and not task.begun_at]
+    effect, tone = effect_of(told.before.verdict, told.after.verdict)
+    risks = list(dict.fromkeys(why for task in moves if (why := better_ashore(page.refit, task))))
+    context = page.context(job=job, told=told, moves=moves, effect=effect, tone=tone, risks=risks)
+    return render(request, "ashore.html", context)
 
 
 @router.post("/r/{pk}/jobs/{key}/next-time")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from rovask.core.books.money import Money
-from rovask.core.plan.explain.compare import compare
+from rovask.core.plan.explain.compare import Comparison, compare
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import Spot, State
@@ -58,26 +58,33 @@ def better_ashore(refit: Refit, task: Task) -> str:
     return ""
 
 
+AFLOAT = (State.AFLOAT_BEFORE, State.AFLOAT_AFTER, State.EITHER)
+
+
 def done_afloat(refit: Refit, jobs: set[str], state: State) -> Refit:
     """The refit with these jobs done afloat instead of ashore."""
+    moved = _moved(refit, jobs, (State.ASHORE,), state)
+    tasks = {task.id for job in moved.jobs if job.id in jobs for task in job.tasks}
+    links = tuple(link for link in moved.links if link.reason != "standing safely" or link.then not in tasks)
+    return rebuilt(moved, links=links)
+
+
+def done_ashore(refit: Refit, jobs: set[str]) -> Refit:
+    """The refit with these jobs done ashore instead of afloat."""
+    return _moved(refit, jobs, AFLOAT, State.ASHORE)
+
+
+def _moved(refit: Refit, jobs: set[str], instead_of: tuple[State, ...], state: State) -> Refit:
+    """The refit with what isn't begun of these jobs in another state of the boat."""
+
+    def task_in(task: Task) -> Task:
+        return task.model_copy(update={"state": state}) if task.state in instead_of and not task.begun_at else task
+
     rows = tuple(
-        job.model_copy(
-            update={
-                "tasks": tuple(
-                    task.model_copy(update={"state": state})
-                    if task.state is State.ASHORE and not task.begun_at
-                    else task
-                    for task in job.tasks
-                )
-            }
-        )
-        if job.id in jobs
-        else job
+        job.model_copy(update={"tasks": tuple(map(task_in, job.tasks))}) if job.id in jobs else job
         for job in refit.jobs
     )
-    moved = {task.id for job in rows if job.id in jobs for task in job.tasks}
-    links = tuple(link for link in refit.links if link.reason != "standing safely" or link.then not in moved)
-    return rebuilt(refit, jobs=rows, links=links)
+    return rebuilt(refit, jobs=rows)
 
 
 def _hangs_on_hull(refit: Refit, job: Job) -> bool:
@@ -118,3 +125,8 @@ def afloat_gain(refit: Refit, planned: Planned, jobs: set[str]) -> AfloatGain:
     told = compare(refit, other, planned.plan.now, planned.plan)
     sooner = max(minutes_of(last_ashore(refit, told.before.plan) - last_ashore(other, told.after.plan)), 0)
     return AfloatGain(told.after.verdict, told.money, sooner, sooner // (24 * 60))
+
+
+def ashore_told(refit: Refit, planned: Planned, job: str) -> Comparison:
+    """What it does to launch and money when a job planned afloat is done ashore. Costs two plans."""
+    return compare(refit, done_ashore(refit, {job}), planned.plan.now, planned.plan)

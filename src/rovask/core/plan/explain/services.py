@@ -11,9 +11,9 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from rovask.core.plan.result import Plan
-from rovask.core.refit.choices import Emission, Fitting, Service, Spot
+from rovask.core.refit.choices import Cooling, Emission, Fitting, Service, Spot
 from rovask.core.refit.make_good import with_make_good
-from rovask.core.refit.model import Refit, Task
+from rovask.core.refit.model import Boat, Refit, Task
 
 SLEPT_IN = (Spot.FOREPEAK, Spot.SALOON, Spot.BERTHS)
 
@@ -75,6 +75,24 @@ def _by_being_ashore(refit: Refit, plan: Plan) -> Iterator[Outage]:
         rows.append((Service.HEADS, "The heads pump overboard; ashore the yard's are used"))
     for service, why in rows:
         yield Outage(service, refit.haul_at, plan.launch, why, None, None, refit.haul_at <= plan.now)
+
+
+def said_of_being_ashore(boat: Boat) -> list[str]:
+    """What her cooling and tanks imply while she stands, besides services that are out. Common practice."""
+    said = []
+    if boat.cooling in (Cooling.RAW_WATER, Cooling.HEAT_EXCHANGER):
+        said.append(
+            "The engine draws its cooling from the sea: ashore it is not run without a hose to it, so it charges nothing."
+        )
+    elif boat.cooling is Cooling.KEEL:
+        said.append("The keel cooler hangs in air: the engine runs warm within minutes, so it charges nothing.")
+    if Fitting.HOLDING_TANK in boat.fitted and boat.heads:
+        said.append(
+            "The heads fill the holding tank, which is pumped out afloat or by the yard: empty it before the lift."
+        )
+    if boat.water_tanks:
+        said.append("Full water tanks weigh on the blocks and are in the way of work on them: top up by the jug.")
+    return said
 
 
 @dataclass(frozen=True, slots=True)
