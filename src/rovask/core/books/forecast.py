@@ -12,6 +12,7 @@ import numpy as np
 from rovask.core.books.money import Money, total
 from rovask.core.plan.explain.worked import worked
 from rovask.core.plan.result import Plan
+from rovask.core.recent import Recent
 from rovask.core.refit.choices import Need, PartStatus, Role, State, UnknownState
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Part, Refit, Unknown
@@ -67,12 +68,19 @@ class PaidHours:
         self.by_person[who][day] += hours
 
 
+_RECENT: Recent[Forecast] = Recent(8)
+
+
 def forecast(refit: Refit, plan: Plan) -> Forecast:
     """Lift and lay-days to the planned launch, parts, every paid person's hours, and what is expected to be found.
 
     Lay-days count each local day from haul to launch, both included, less the free ones. A paid person is charged, for
     each day with work, the hours of it, but at least the call-out minimum. Of jobs left out only what is bound counts.
     """
+    return _RECENT.of((refit, plan), lambda: _worked_out(refit, plan))
+
+
+def _worked_out(refit: Refit, plan: Plan) -> Forecast:
     refit = with_make_good(refit, plan.made_good)
     zone = refit.yard.zone
     lines = []

@@ -12,6 +12,7 @@ from functools import cache
 from zoneinfo import ZoneInfo
 
 from rovask.core.plan.result import Assignment
+from rovask.core.recent import Recent
 from rovask.core.refit.choices import Emission, State
 from rovask.core.refit.model import Person, Refit, Shift, Task, WeatherNeed
 from rovask.core.refit.weather import RAIN_FROM, daylight, dew_point
@@ -54,20 +55,18 @@ class _Asked(dict[int, bool]):
         return found
 
 
-class Clock:
-    """What a half-hour allows."""
+class _Givens:
+    """What a half-hour allows by the people, appointments, yard and weather alone, whatever is planned in it."""
 
     def __init__(self, refit: Refit) -> None:
-        self.refit = refit
+        self.appointments, self.yard, self.weather = refit.appointments, refit.yard, refit.weather
         self.zone = refit.yard.zone
         self._local = _LOCAL_TIMES.setdefault(self.zone, {})
         self.works = {person.id: _Asked(self._works_at(person)) for person in refit.people}
         self._open = _Asked(self._open_at())
         self._goes: dict[Limits, _Asked] = {}
-        self._of_task: dict[str, _Asked] = {}
-        self._rain = _Asked(lambda at: any(refit.weather.rain[hour] >= RAIN_FROM for hour in self._hours_of(at)))
+        self._rain = _Asked(lambda at: any(self.weather.rain[hour] >= RAIN_FROM for hour in self._hours_of(at)))
         self._suns: dict[date, tuple[datetime, datetime] | None] = {}
-        self._halves: dict[str, tuple[bool, ...]] = {}
 
     def local(self, at: int) -> tuple[date, int]:
         """Local day, and half-hour of the week from Monday 00:00, at the beginning of a half-hour."""
@@ -103,7 +102,7 @@ class Clock:
         in_shift = self._hours_at(person.hours, empty=False)
         busy = [
             (meeting.at, meeting.at + timedelta(hours=meeting.hours))
-            for meeting in self.refit.appointments
+            for meeting in self.appointments
             if person.id in meeting.people
         ]
 
@@ -123,12 +122,12 @@ class Clock:
 
     def _open_at(self) -> Yes:
         """Whether the yard allows work ashore."""
-        in_hours, closed = self._hours_at(self.refit.yard.hours, empty=True), self.refit.yard.closed
+        in_hours, closed = self._hours_at(self.yard.hours, empty=True), self.yard.closed
         return lambda at: in_hours(at) and not any(span.first <= self.local(at)[0] <= span.last for span in closed)
 
     def _hours_of(self, at: int) -> list[int]:
         """The hours of the forecast that a half-hour touches."""
-        weather, moment = self.refit.weather, EPOCH + at * HALF_HOUR
+        weather, moment = self.weather, EPOCH + at * HALF_HOUR
         last = moment + HALF_HOUR - timedelta(seconds=1)
         return [hour for hour in {weather.hour_of(moment), weather.hour_of(last)} if hour is not None]
 
@@ -138,7 +137,7 @@ class Clock:
 
     def _suits(self, need: WeatherNeed, at: int) -> bool:
         """Whether the forecast, as far as it goes, has what a task needs."""
-        weather = self.refit.weather
+        weather = self.weather
         for hour in self._hours_of(at):
             air, damp = weather.temperature[hour], weather.humidity[hour]
             if need.dry and weather.rain[hour] >= RAIN_FROM:
@@ -157,7 +156,7 @@ class Clock:
 
     def _is_light(self, at: int) -> bool:
         """Whether the whole half-hour lies between sunrise and sunset; without a position there is no daylight to read."""
-        yard, today = self.refit.yard, self.local(at)[0]
+        yard, today = self.yard, self.local(at)[0]
         if yard.latitude is None or yard.longitude is None:
             return True
         if today not in self._suns:
@@ -169,7 +168,7 @@ class Clock:
         """Whether the yard, the light and the weather let a kind of work go on."""
         state, outdoors, emits, need = limits
         in_yard = state not in (State.AFLOAT_BEFORE, State.AFLOAT_AFTER)
-        rules = [rule for rule in self.refit.yard.rules if in_yard and rule.emits in emits]
+        rules = [rule for rule in self.yard.rules if in_yard and rule.emits in emits]
         hours = [self._hours_at(rule.only, empty=True) for rule in rules]
 
         def goes(at: int) -> bool:
@@ -189,14 +188,35 @@ class Clock:
 
         return goes
 
+    def goes_on(self, limits: Limits) -> Mapping[int, bool]:
+        """For each half-hour whether the yard, the light and the weather let a kind of work go on."""
+        found = self._goes.get(limits)
+        if found is None:
+            found = self._goes[limits] = _Asked(self._goes_on(limits))
+        return found
+
+
+GIVENS: Recent[_Givens] = Recent(8)
+
+
+class Clock:
+    """What a half-hour allows the tasks of one plan of a refit."""
+
+    def __init__(self, refit: Refit) -> None:
+        self.refit = refit
+        people: tuple[object, ...] = refit.people
+        self._givens = GIVENS.of((*people, *refit.appointments, refit.yard, refit.weather), lambda: _Givens(refit))
+        self.zone, self.works = self._givens.zone, self._givens.works
+        self.day, self.day_of, self.rains = self._givens.day, self._givens.day_of, self._givens.rains
+        self._of_task: dict[str, Mapping[int, bool]] = {}
+        self._halves: dict[str, tuple[bool, ...]] = {}
+
     def may_go_on(self, task: Task) -> Mapping[int, bool]:
         """For each half-hour whether the yard, the light and the weather let a task go on."""
         found = self._of_task.get(task.id)
         if found is None:
             limits = (task.state, self.refit.place_by_id[task.place].outdoors, task.emits, task.weather)
-            if limits not in self._goes:
-                self._goes[limits] = _Asked(self._goes_on(limits))
-            found = self._of_task[task.id] = self._goes[limits]
+            found = self._of_task[task.id] = self._givens.goes_on(limits)
         return found
 
     def halves(self, task: Task, item: Assignment) -> tuple[bool, ...]:
