@@ -50,7 +50,7 @@ MATRIX: dict[str, str | Right] = {
         (
             "GET /r/{pk}/" + screen
             for screen in (
-                "morning", "standing", "effect/{change}", "aboard", "before/{key}", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
+                "morning", "standing", "jobs/{key}/ashore", "effect/{change}", "aboard", "before/{key}", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
                 "jobs/{key}", "stores", "recipes", "recipes/several", "recipes/{key}", "recipes/{key}.toml", "bench",
                 "bench/{key}", "look", "found", "finding/{key}", "findings", "finding/{key}/decide",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "bundle",

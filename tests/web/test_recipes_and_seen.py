@@ -318,3 +318,34 @@ def test_long_texts_are_one_line_and_more_and_lists_of_tasks_stand_under_their_j
     assert headings.count("Topsides polished") == 2  # once in each of the two lists
     part = Elements(sailor.get(f"/r/{demo_pk}/part/chain/edit").text)
     assert any("Needed by: Mark the chain" in one for one in part.texts("p"))
+
+
+def test_a_parked_job_waits_in_any_state_and_has_the_hours_of_its_recipe(
+    sailor: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    for state, recipe in (("lifting", ""), ("either", ""), ("ashore", "winches")):
+        form = {"title": f"Later, {state}", "state": state, "hours": "3", "recipe": recipe}
+        assert sailor.post(f"/r/{demo_pk}/parked/save", form).status_code == 303
+    page = sailor.get(f"/r/{demo_pk}/parked").text
+    assert "waits until she is being lifted and blocked" in page
+    # 11.9 m: four winches, 0.8 h to strip and 0.8 h to grease each, in halves: 4 x (1 + 1)
+    assert "8 h by its recipe" in page
+
+
+def test_a_job_planned_afloat_is_compared_with_the_same_ashore_and_moved_there(
+    sailor: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    sailor.post(f"/r/{demo_pk}/job/save", {"title": "New drain", "need": "must"})
+    key = next(job.id for job in refit_of(settings, demo_pk).jobs if job.title == "New drain")
+    where = next(place.id for place in refit_of(settings, demo_pk).places if place.spot == "through-hulls")
+    task_ = {"title": "Cut the hole", "place": where, "state": "afloat_after", "work_likely": "3", "hands": "1"}
+    task_ |= {"work_least": "", "work_most": "", "units": "1", "units_done": "0", "tender": "0", "job": key}
+    assert sailor.post(f"/r/{demo_pk}/task/save", task_).status_code == 303
+    assert "Compare with ashore" in sailor.get(f"/r/{demo_pk}/jobs/{key}").text
+    page = Elements(sailor.get(f"/r/{demo_pk}/jobs/{key}/ashore").text)
+    assert any("lets the sea in" in one for one in page.texts("p", class_="caution"))
+    assert sailor.post(f"/r/{demo_pk}/jobs/{key}/afloat", {"way": "ashore"}).status_code == 303
+    assert [one.state for one in refit_of(settings, demo_pk).tasks.values() if one.title == "Cut the hole"] == [
+        "ashore"
+    ]
+    assert "Nothing of this job is planned afloat" in sailor.get(f"/r/{demo_pk}/jobs/{key}/ashore").text

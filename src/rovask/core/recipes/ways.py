@@ -9,7 +9,9 @@ from datetime import datetime
 from rovask.core.plan.explain.compare import compare
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Verdict
-from rovask.core.recipes.expand import Library
+from rovask.core.recipes.answers import default_answers
+from rovask.core.recipes.expand import Library, expand
+from rovask.core.recipes.formula import BadFormula
 from rovask.core.recipes.likely import likely_recipes
 from rovask.core.recipes.preview import Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Recipe
@@ -76,6 +78,17 @@ def proposed(library: Library, refit: Refit, planned: Planned, finding: Finding,
             look = None
         out.append(Proposal(recipe, look))
     return out
+
+
+def hours_by_recipe(library: Library, refit: Refit, key: str | None) -> float | None:
+    """Hours of work, every pair of hands counted, of a recipe with its usual answers; None where it doesn't fit."""
+    recipe = library.recipes.get(key or "")
+    if recipe is None:
+        return None
+    try:
+        return expand(library, recipe, refit, default_answers(recipe, refit)).hours
+    except (RefitFaults, BadFormula):
+        return None
 
 
 def _worked_out(library: Library, refit: Refit, planned: Planned, value: str, title: str, pick: Pick) -> Way | None:

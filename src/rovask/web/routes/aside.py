@@ -8,6 +8,7 @@ from fastapi.responses import Response
 from rovask.core.books.money import Money
 from rovask.core.plan.explain.afloat import AFLOAT, AfloatGain, afloat_gain, afloat_instead, ashore_told, better_ashore
 from rovask.core.plan.explain.effects import effect_of
+from rovask.core.recipes.ways import hours_by_recipe
 from rovask.core.refit.choices import State
 from rovask.core.refit.model import Photo
 from rovask.core.refit.standings import is_back, is_off
@@ -19,7 +20,9 @@ from rovask.web.asking import Pk, RecordId
 from rovask.web.costly import worked_once
 from rovask.web.page import page_here
 from rovask.web.rendering import render
+from rovask.web.routes.recipes import library_here
 from rovask.web.security import Form, Who
+from rovask.web.sheet_fields import STATE_WORDS
 
 router = APIRouter()
 
@@ -37,7 +40,11 @@ def parked(request: Request, who: Who, pk: Pk) -> Response:
         gain = worked_once(page, "afloat", lambda: afloat_gain(page.refit, page.planned, jobs))
     effect, tone = effect_of(page.verdict, gain.after) if gain else ("", "")
     lay_days = Money(page.refit.yard.lay_day, page.refit.currency).times(gain.lay_days if gain else 0)
+    library = library_here(request, pk)
+    by_recipe = {one.id: hours_by_recipe(library, page.refit, one.recipe) for one in page.refit.parked if one.recipe}
     context = page.context(
+        by_recipe=by_recipe,
+        states=STATE_WORDS,
         rows=[one for one in page.refit.parked if not one.next_time],
         later=[one for one in page.refit.parked if one.next_time],
         afloat=can,
