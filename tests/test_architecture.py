@@ -80,8 +80,9 @@ def test_the_verifier_shares_no_code_with_the_planner() -> None:
         for name in imports(path)
         if name.startswith("rovask") and not name.startswith("rovask.core.plan.verify.")
     }
-    # facts of the trade (what a dew point is) are shared; how a plan is made is not
+    # facts of the trade (what a dew point is) are shared, and how to remember; how a plan is made is not
     assert used == {
+        "rovask.core.recent",
         "rovask.core.refit.choices",
         "rovask.core.refit.curing",
         "rovask.core.refit.make_good",

@@ -5,10 +5,22 @@ from datetime import datetime, timedelta
 
 import pytest
 
+from rovask.core.books.prices import VALUE_UNIT, prices_of
 from rovask.core.generate import generated_refit, with_a_longer_task
-from rovask.core.plan.explain.moves import moved_near
+from rovask.core.plan.explain.moves import moved_near, unsettled
 from rovask.core.plan.first.repair import what_holds, with_neighbours
-from rovask.core.plan.planner import draft_plan, make_plan, plan_of
+from rovask.core.plan.first.serial import played_again
+from rovask.core.plan.planner import (
+    Draft,
+    Planned,
+    draft_plan,
+    is_dearer,
+    make_plan,
+    mended,
+    plan_and_judge,
+    plan_of,
+    schedule_of,
+)
 from rovask.core.plan.problem.arrays import FIRST_TASK
 from rovask.core.plan.problem.value import UNPLACED, value_of
 from rovask.core.plan.problem.windows import windows_of
@@ -17,6 +29,7 @@ from rovask.core.plan.solver.improve import improve
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
+from rovask.desk.planning import better
 from tests.builders import HAUL, person, refit, task
 
 
@@ -148,3 +161,57 @@ def test_work_for_after_the_launch_that_was_begun_before_it_is_a_fact_and_all_is
     assert not plan.collisions
     assert {item.task for item in plan.assignments} == {"a", "b", "c"}
     assert verify(made, plan) == []
+
+
+def full_days() -> Refit:
+    """Ann's days are full: four hours and six on Monday, ten on each day after, every one in one go; a week is free then."""
+    rows = [task("four", 4, unbroken=True), task("six", 6, unbroken=True)]
+    rows += [task(f"ten-{day}", 10, unbroken=True) for day in range(6)]
+    return refit(*rows, people=[person("ann")])
+
+
+def moved_by(before: Plan, after: Plan) -> set[str]:
+    at = before.by_task()
+    return {item.task for item in after.assignments if item.start - at[item.task].start >= timedelta(hours=2)}
+
+
+def test_a_morning_begun_half_an_hour_late_does_not_push_the_weeks_after_it() -> None:
+    made = full_days()
+    before = draft_plan(made, HAUL).plan
+    assert max(item.end for item in before.assignments) == HAUL + timedelta(days=7, hours=10)  # Monday the 11th, 18:00
+    late = HAUL + timedelta(minutes=30)
+    problem = draft_plan(made, late, before=before).problem
+    windows = windows_of(problem)
+    backwards = schedule_of(problem, before)
+    assert backwards is not None
+    backwards.start[FIRST_TASK:] = backwards.start[FIRST_TASK:].max() - backwards.start[FIRST_TASK:]
+    bad = played_again(problem, windows, backwards)
+    pushed = Draft(plan_of(made, problem, bad, late), problem, bad)
+    assert len(moved_by(before, pushed.plan)) > 3
+    assert is_dearer(made, pushed.plan, before)
+    plan = mended(made, pushed, before, 5, time.monotonic).plan
+    assert verify(made, plan) == []
+    assert len(moved_by(before, plan)) <= 3  # what no longer fits that day changes places with another, or goes behind
+    again = mended(made, draft_plan(made, late, before=plan), plan, 5, time.monotonic)
+    assert moved_by(plan, again.plan) == set()
+
+
+def test_of_two_plans_worth_the_same_the_one_that_moves_less_is_better() -> None:
+    made = full_days()
+    stood = plan_and_judge(made, HAUL)
+    swapped = {"ten-3": "ten-5", "ten-5": "ten-3"}
+    at = stood.plan.by_task()
+    rows = tuple(item.model_copy(update={"task": swapped.get(item.task, item.task)}) for item in stood.plan.assignments)
+    other = Planned(stood.plan.model_copy(update={"assignments": rows}), stood.verdict)
+    assert verify(made, other.plan) == []
+    assert at["ten-3"].start != at["ten-5"].start
+    assert unsettled(made, stood.plan, other.plan) == 2 * prices_of(made).moved_task * VALUE_UNIT // 10
+    assert better(stood, other, made, stood.plan)
+    assert not better(other, stood, made)
+
+
+def test_a_plan_worth_hardly_less_is_left_as_it_is() -> None:
+    made = full_days()
+    draft = draft_plan(made, HAUL)
+    assert mended(made, draft, draft.plan, 5, time.monotonic) is draft
+    assert not is_dearer(made, draft.plan, draft.plan)

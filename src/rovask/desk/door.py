@@ -29,7 +29,7 @@ from rovask.core.refit.register import KINDS, Gone, kind_of, kinds
 from rovask.core.refit.whole import Edited, Whole
 from rovask.core.words import minutes_of
 from rovask.desk.command import Actor, DirectCommand, Done, Effect, RefitCommand, Scene, Situation
-from rovask.desk.planning import Planning, verified
+from rovask.desk.planning import Planning, later, verified
 from rovask.desk.rights import Right, may, refusal
 from rovask.desk.taking_back import Step, TakeBack, taking_back
 from rovask.formats.photo import Picture
@@ -165,7 +165,7 @@ class Desk:
         if found is not None:
             return found
         so_far = plans.plan_so_far(session, kept.pk, kept.revision)
-        return verified(kept.refit, now, before=so_far.plan if so_far else None)
+        return later(kept.refit, now, so_far.plan if so_far else None)
 
     def _changes(self, session: Session, kept: Kept, edited: Edited) -> Changes:
         """The records an edit changes, with what is kept aside. Raises RefitFaults for ids there that lead nowhere."""

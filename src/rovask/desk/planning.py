@@ -3,35 +3,47 @@
 from __future__ import annotations
 
 import logging
+import time
 from datetime import datetime
 from threading import Lock
 
+from rovask.core.plan.explain.moves import unsettled
 from rovask.core.plan.explain.verdict import judge
-from rovask.core.plan.planner import Planned, draft_plan
+from rovask.core.plan.planner import Planned, draft_plan, is_dearer, mended
 from rovask.core.plan.result import Assignment, Collision, CollisionKind, Outcome, Plan, Verdict
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
-from rovask.store import plans
+from rovask.store import plans, queue
 from rovask.store.database import reading, transaction
 from rovask.store.refits import Kept, lock
 
 log = logging.getLogger("rovask.desk")
 
 MOST_NAMED = 5
+MEND_SECONDS = 1.2  # once in a half-hour, for whoever looks first
 
 
 def verified(
-    refit: Refit, now: datetime, starts: int | None = None, seed: int = 1, before: Plan | None = None
+    refit: Refit,
+    now: datetime,
+    starts: int | None = None,
+    seed: int = 1,
+    before: Plan | None = None,
+    *,
+    mend_seconds: float = 0,
 ) -> Planned:
     """A plan that the verifier passed, whatever was done to the refit: no act ends without one.
 
+    mend_seconds: how long, at most, it is looked for one that leaves more of the plan before as it was.
     When the plan that follows the one before breaks a rule, one is made anew; when that does, too, what breaks it is
     left out with a reason; when nothing helps, the plan before stays, marked as old.
     """
     known: list[Collision] = []
     for so_far in (before, None, None, None):
         draft = draft_plan(refit, now, starts, seed, so_far, known)
+        if so_far is not None and mend_seconds:
+            draft = mended(refit, draft, so_far, mend_seconds, time.monotonic)
         breaches = verify(refit, draft.plan)
         if not breaches:
             return Planned(draft.plan, judge(refit, draft.plan, draft.problem))
@@ -43,6 +55,11 @@ def verified(
             if not named:
                 break
     return _old(refit, now, before)
+
+
+def later(refit: Refit, now: datetime, before: Plan | None) -> Planned:
+    """The plan of a refit to which nothing has happened but time: what could be begun and wasn't moves, and little else."""
+    return verified(refit, now, before=before, mend_seconds=MEND_SECONDS)
 
 
 def _left_out(refit: Refit, key: str) -> Collision:
@@ -83,14 +100,18 @@ def _old(refit: Refit, now: datetime, before: Plan | None) -> Planned:
     return Planned(plan, verdict)
 
 
-def better(new: Planned, old: Planned, refit: Refit) -> bool:
-    """Whether a plan is better: nothing more unplanned, the launch no later, and less by the planner's own measure."""
-    return _rank(new, refit) < _rank(old, refit)
+def better(new: Planned, old: Planned, refit: Refit, stood: Plan | None = None) -> bool:
+    """Whether a plan is better: nothing more unplanned, the launch no later, and worth more by the planner's measure.
+
+    stood: the plan that both would take the place of, ``old`` by default; what they move of it counts against them.
+    """
+    stood = stood or old.plan
+    return _rank(new, refit, stood) < _rank(old, refit, stood)
 
 
-def _rank(planned: Planned, refit: Refit) -> tuple[int, datetime, int]:
+def _rank(planned: Planned, refit: Refit, stood: Plan) -> tuple[int, datetime, int]:
     plan = planned.plan
-    return len(plan.unplanned), max(plan.launch, refit.launch_at), plan.value
+    return len(plan.unplanned), max(plan.launch, refit.launch_at), plan.value + unsettled(refit, stood, plan)
 
 
 class Planning:
@@ -128,8 +149,10 @@ class Planning:
             before = plans.plan_so_far(session, kept.pk, kept.revision) if found is None else None
         if found is not None:
             return found
-        made = verified(kept.refit, now, before=before.plan if before else None)
+        made = later(kept.refit, now, before.plan if before else None)
         with transaction(self.url) as session:
             if lock(session, kept.pk) == kept.revision and plans.kept_plan(session, kept, now) is None:
                 plans.keep_plan(session, kept, made, clock)
+                if before is not None and is_dearer(kept.refit, made.plan, before.plan):
+                    queue.wish_for_search(session, kept.pk)
         return made

@@ -20,6 +20,7 @@ from rovask.desk.command import Actor
 from rovask.desk.commands.search import BeginSearch, KeepFound, KeepReady, NoteSearch
 from rovask.desk.door import Desk
 from rovask.settings import Settings
+from rovask.store import plans
 from rovask.store.errors import StoreError
 from rovask.store.plan_tables import SearchState
 
@@ -55,14 +56,18 @@ class _Search:
         try:
             with self.desk.looking() as session:
                 kept = self.desk.seen_by(session, None, self.pk).kept
+                replaced = plans.beside(session, kept)[1]
+                # near tasks keep to where they were before the change, not to where its first answer put them
+                before = plans.plan_before(session, kept) if replaced is None else None
             best = self.desk.planning.current(kept, self.desk.settings.clock())
         except StoreError:
             return 0  # removed meanwhile
         if not kept.refit.tasks:
             return 0
         self.desk.run(ROVASK, BeginSearch(kept.revision, self.seconds), self.pk)
-        self.revision, self.refit = kept.revision, kept.refit
-        draft = settled(kept.refit, best.plan, CONFLICT_SECONDS, time.monotonic, self.settings.solver_workers)
+        self.revision, self.refit, self.stood = kept.revision, kept.refit, before or best.plan
+        workers = self.settings.solver_workers
+        draft = settled(kept.refit, best.plan, CONFLICT_SECONDS, time.monotonic, workers, before)
         if draft.plan is not best.plan:
             self._keep(self._judged(draft.plan, draft))
         if draft.schedule is None:
@@ -151,7 +156,7 @@ class _Search:
             told = "; ".join(f"{breach.task} {breach.sentence}" for breach in breaches[:5])
             log.error("a found plan breaks the rules and is dropped: %s", told)
             return
-        if self.desk.run(ROVASK, KeepFound(planned, self.revision), self.pk):
+        if self.desk.run(ROVASK, KeepFound(planned, self.revision, self.stood), self.pk):
             self.better += 1
         if step is not None:
             self._note(value=step.value, bound=step.bound or None)

@@ -8,7 +8,9 @@ from datetime import datetime
 
 import numpy as np
 
+from rovask.core.books.prices import VALUE_UNIT, prices_of
 from rovask.core.plan.explain.collide import explain_conflict
+from rovask.core.plan.explain.moves import unsettled
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.first.serial import Schedule, first_schedule, played_again
 from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Problem
@@ -18,6 +20,7 @@ from rovask.core.plan.problem.windows import Windows, windows_of
 from rovask.core.plan.ready import as_schedule, ready_launch, ready_of
 from rovask.core.plan.result import Assignment, Collision, CollisionKind, Plan, Ready, Verdict
 from rovask.core.plan.solver.conflict import find_conflict
+from rovask.core.plan.solver.improve import put_right
 from rovask.core.plan.trial import Trial, cheapest, without_room
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
@@ -25,6 +28,7 @@ from rovask.core.refit.model import Refit
 STARTS_TASKS = 1200  # tasks placed in all starts together: some twenty milliseconds …
 STARTS_TASKS_LARGE, LARGE = 900, 200  # … and fewer above so many tasks, where all else takes longer too
 LEAST_STARTS, MOST_STARTS = 3, 12
+DEAR = 3  # a plan that is worth so many moved tasks less than the one before is looked at again
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,9 +171,34 @@ def _nothing(refit: Refit, now: datetime, trial: Trial, problem: Problem | None)
     return Draft(plan, problem, None)
 
 
-def settled(refit: Refit, plan: Plan, seconds: float, clock: Callable[[], float], workers: int = 2) -> Draft:
+def is_dearer(refit: Refit, plan: Plan, before: Plan) -> bool:
+    """Whether a plan is worth notably less than the one before it, with what it moves: as much as a few moved tasks."""
+    allowed = DEAR * prices_of(refit).moved_task * VALUE_UNIT
+    return plan.value + unsettled(refit, before, plan) > before.value + allowed
+
+
+def mended(refit: Refit, draft: Draft, before: Plan, seconds: float, clock: Callable[[], float]) -> Draft:
+    """The draft, or one that leaves more of the plan before as it was, looked for so long where it costs notably more.
+
+    A day that begins half an hour late pushes its people's next task, that one the next, and so on through the weeks;
+    most of them need not move, but only a solver sees which.
+    """
+    if draft.schedule is None or not is_dearer(refit, draft.plan, before):
+        return draft
+    found = put_right(draft.problem, draft.schedule, seconds, clock)
+    if found is draft.schedule:
+        return draft
+    plan = plan_of(refit, draft.problem, found, draft.plan.now, draft.plan.starts_tried, ready=draft.plan.ready)
+    gain = draft.plan.value + unsettled(refit, before, draft.plan) - plan.value - unsettled(refit, before, plan)
+    return Draft(plan, draft.problem, found) if gain > 0 else draft
+
+
+def settled(
+    refit: Refit, plan: Plan, seconds: float, clock: Callable[[], float], workers: int = 2, before: Plan | None = None
+) -> Draft:
     """The draft a search goes on from, with what the first plan couldn't place either placed or explained.
 
+    before: the plan that near tasks are to keep to, where that is another than ``plan``: the one before a change.
     A collision that was only a search without luck is put to the solver for up to ``seconds``: it finds a plan, or the
     smallest set of rules that can't all hold, or nothing in time. Without such a collision this is the plan itself.
     """
@@ -189,7 +218,7 @@ def settled(refit: Refit, plan: Plan, seconds: float, clock: Callable[[], float]
             if found.tasks:
                 known.append(cheapest(whole, found))
                 return draft_plan(refit, plan.now, before=plan, known=known)
-    problem = compile_refit(refit, plan.now, plan.collisions, plan.made_good, plan, broken=plan.broken)
+    problem = compile_refit(refit, plan.now, plan.collisions, plan.made_good, before or plan, broken=plan.broken)
     schedule = schedule_of(problem, plan)
     if schedule is None:
         return draft_plan(refit, plan.now, before=plan)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from rovask.core.plan.planner import Planned
+from rovask.core.plan.result import Plan
 from rovask.desk.command import DirectCommand, Scene
 from rovask.desk.planning import better
 from rovask.store import plans, refits
@@ -79,11 +80,12 @@ class KeepReady(DirectCommand):
 class KeepFound(DirectCommand):
     """Adopt a verified plan that is better than the present one, or propose it where the sailor wants to be asked.
 
-    What is put back later is the plan the search began from.
+    What is put back later is the plan the search began from. stood: the plan before the change that is searched for.
     """
 
     found: Planned
     revision: int
+    stood: Plan | None = None
 
     def run(self, scene: Scene, pk: int) -> bool:
         """Whether it was kept; not when the refit has changed or gone, or time has moved on."""
@@ -96,7 +98,7 @@ class KeepFound(DirectCommand):
         if kept.revision != self.revision or present is None:
             return False
         best = plans.proposal(scene.session, kept) or present
-        if not better(self.found, best, kept.refit):
+        if not better(self.found, best, kept.refit, self.stood):
             return False
         if kept.refit.ask_first:
             plans.propose(scene.session, kept, self.found)

@@ -106,7 +106,7 @@ function findable() {
     field.type = "search";
     field.placeholder = "find in this list";
     field.autocomplete = "off";
-    field.setAttribute("aria-label", `Find in: ${list.dataset.find}`);
+    field.setAttribute("aria-label", "find in this list");
     field.className = "mb-1";
     field.addEventListener("keydown", (event) => {
       if (event.key !== "Enter") return;

@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from rovask.core.books.prices import VALUE_UNIT, prices_of
 from rovask.core.plan.explain.why import why_held
+from rovask.core.plan.problem.value import FAR_MOVE_SLOTS, FAR_SHARE
 from rovask.core.plan.result import Plan
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
@@ -60,3 +62,15 @@ def moved_near(refit: Refit, before: Plan, after: Plan, days: int = 3) -> tuple[
     near = {key for key in near if key in refit.tasks and not refit.tasks[key].begun_at}
     changed = {move.task for move in _moved(refit, before, after)}
     return len(near & changed), len(near)
+
+
+def unsettled(refit: Refit, before: Plan, after: Plan) -> int:
+    """What it is reckoned at, in parts of a minor unit, that tasks beyond the near days move by hours (problem/value.py)."""
+    far = timedelta(minutes=30) * FAR_MOVE_SLOTS
+    old = before.by_task()
+    count = sum(
+        item.task in old and abs(item.start - old[item.task].start) >= far and not refit.tasks[item.task].begun_at
+        for item in after.assignments
+        if item.task in refit.tasks
+    )
+    return count * prices_of(refit).moved_task * VALUE_UNIT // FAR_SHARE

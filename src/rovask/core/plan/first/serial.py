@@ -34,7 +34,7 @@ from rovask.core.plan.problem.arrays import (
     tables_of,
 )
 from rovask.core.plan.problem.compiled import compiled
-from rovask.core.plan.problem.value import NEAR_SLOTS, UNPLACED, cost, cost_of_tables, value_of
+from rovask.core.plan.problem.value import NEAR_SLOTS, UNPLACED, cost, cost_of_tables, unsettling, value_of
 from rovask.core.plan.problem.windows import Windows
 
 STICK = 6  # slots a task would rather wait for the people it had
@@ -139,11 +139,15 @@ def first_schedule(
         found = Schedule(start, end, resume, mode, int(stuck), int(value))
         if best is None or (found.stuck < 0 and (best.stuck >= 0 or found.value < best.value)):
             best = found
+
+    def weighed(one: Schedule) -> int:
+        return one.value + unsettling(arrays, one.start)
+
     others = [played_again(problem, windows, one) for one in also]
     if (arrays.anchor >= 0).any():
         others += _replayed(problem, windows, tables, jobs)
     for found in others:
-        if best is None or (found.stuck < 0 and (best.stuck >= 0 or found.value < best.value)):
+        if best is None or (found.stuck < 0 and (best.stuck >= 0 or weighed(found) < weighed(best))):
             best = found
     if best is None:
         raise ValueError("no start was asked for")

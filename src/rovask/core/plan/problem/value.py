@@ -38,6 +38,7 @@ LATE_DAYS, LATE_JOBS = 200, 20  # half an hour of must-work late weighs as much 
 DROPPED = 10**15  # must-work that finds no room: dearer than any lateness
 NEAR_SLOTS = 3 * 48
 STILL_SLOTS = 1  # a start that shifts by half an hour is not a move
+FAR_MOVE_SLOTS, FAR_SHARE = 4, 10  # of two plans worth the same, the one that moves fewer later tasks: each a tenth
 UNPLACED = -1
 
 
@@ -121,6 +122,14 @@ def weights_of(prices: Prices) -> Ints:
 def value_of(arrays: Arrays, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:
     """``cost`` of a schedule on the arrays of its problem."""
     return cost_of_tables(tables_of(arrays), start, end, resume, mode)
+
+
+def unsettling(arrays: Arrays, start: Ints) -> int:
+    """What moving tasks that are not near yet is reckoned at where two schedules are chosen between; no part of the value."""
+    anchor = arrays.anchor
+    far = (anchor >= arrays.now + NEAR_SLOTS) & (start != UNPLACED) & (arrays.fixed_start < 0)
+    moved_far = far & (np.abs(start - anchor) >= FAR_MOVE_SLOTS)
+    return int(np.count_nonzero(moved_far)) * int(arrays.weights[MOVED]) // FAR_SHARE
 
 
 def cost_of_tables(t: Tables, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:

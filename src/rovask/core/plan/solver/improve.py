@@ -308,3 +308,10 @@ def improve(
     if status is Status.OPTIMAL:
         search.bound = search.value
     return Improved(status, search.best, search.value, min(search.bound, max(search.value, 0)), clock() - search.began)
+
+
+def put_right(problem: Problem, first: Schedule, seconds: float, clock: Callable[[], float], seed: int = 1) -> Schedule:
+    """``first``, or a better schedule in which what can stay where the plan before had it stays, looked for so long."""
+    search = _Search(problem, first, windows_of(problem), None, Stop(), clock)
+    search.repair(seconds, seed)
+    return search.best or first
