@@ -18,7 +18,7 @@ from rovask.store.database import transaction
 from rovask.store.searches import search_of
 from tests.acts import kept_of, planned
 
-SOON = 25_000  # milliseconds
+SOON = 60_000  # milliseconds
 
 
 @pytest.fixture

@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from rovask.core.refit.model import Refit
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
-BEHIND_THE_PAGES = 10  # nice: the search takes what the pages leave of the processors
+BEHIND_THE_PAGES = 3  # nice: the search leaves the pages the larger share of the processors
 ROOT = Path(__file__).parents[3]
 CHECKS = (
     ("format", [sys.executable, "-m", "ruff", "format", "--check", "."]),
