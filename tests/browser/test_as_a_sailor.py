@@ -185,6 +185,11 @@ SCREENS = [
     "bench/galvanic", "morning", "aboard", "before/launch", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "stores", "yard", "log",
     "task/bottom-9/edit", "link/new", "people", "mine", "currency?currency=JPY&rate=160",
 ]  # fmt: skip
+# What the others show in colour, one of these shows too.
+IN_EVERY_LIGHT = (
+    "boat?place=engine", "recipes/bottom-coating", "look", "finding/f1/decide", "bench/taper", "morning", "aboard", "stores", "log",
+    "before/launch", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "yard", "task/bottom-9/edit",
+)  # fmt: skip
 WIDE, PHONE, TALL = 1280, 390, 844
 RULES = "['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']"
 LAID_OUT = "['target-size', 'scrollable-region-focusable', 'label', 'link-name', 'button-name', 'select-name']"
@@ -208,6 +213,8 @@ def test_axe_finds_nothing_on_any_screen(
             ("red", WIDE, CONTRAST),
             ("day", PHONE, f"{{runOnly: {{type: 'rule', values: {LAID_OUT}}}}}"),
         ):
+            if light != "day" and screen not in IN_EVERY_LIGHT:
+                continue
             page.set_viewport_size({"width": width, "height": TALL})
             page.evaluate("light => { document.documentElement.dataset.light = light }", light)
             result = page.evaluate(f"axe.run(document, {asked})")

@@ -167,7 +167,7 @@ def full_days() -> Refit:
     """Ann's days are full: four hours and six on Monday, ten on each day after, every one in one go; a week is free then."""
     rows = [task("four", 4, unbroken=True), task("six", 6, unbroken=True)]
     rows += [task(f"ten-{day}", 10, unbroken=True) for day in range(6)]
-    return refit(*rows, people=[person("ann")])
+    return refit(*rows, people=[person("ann")], price_moved_task=1000)
 
 
 def moved_by(before: Plan, after: Plan) -> set[str]:

@@ -11,6 +11,7 @@ from rovask.desk.planning import better
 from rovask.store import plans, refits
 from rovask.store.errors import NotFound
 from rovask.store.plan_tables import SearchState
+from rovask.store.refits import Kept
 from rovask.store.searches import begin_search, note_search
 
 
@@ -54,6 +55,16 @@ class NoteSearch(DirectCommand):
         )
 
 
+def _stands(scene: Scene, pk: int, revision: int, found: Planned) -> tuple[Kept | None, Planned | None]:
+    """The refit, locked, with the plan it has now; None when it is gone or has changed since, or time has moved on."""
+    try:
+        refits.lock(scene.session, pk)
+        kept = refits.load(scene.session, pk)
+    except NotFound:
+        return None, None
+    return (kept, plans.kept_plan(scene.session, kept, found.plan.now)) if kept.revision == revision else (None, None)
+
+
 @dataclass(frozen=True)
 class KeepReady(DirectCommand):
     """More is known of when she could be ready: said of the present plan, which stays as it is."""
@@ -63,14 +74,8 @@ class KeepReady(DirectCommand):
 
     def run(self, scene: Scene, pk: int) -> bool:
         """Whether it was kept; not when the refit or its plan has changed meanwhile."""
-        try:
-            refits.lock(scene.session, pk)
-            kept = refits.load(scene.session, pk)
-        except NotFound:
-            return False
-        present = plans.kept_plan(scene.session, kept, self.known.plan.now)
-        same = present is not None and present.plan.assignments == self.known.plan.assignments
-        if kept.revision != self.revision or not same:
+        kept, present = _stands(scene, pk, self.revision, self.known)
+        if kept is None or present is None or present.plan.assignments != self.known.plan.assignments:
             return False
         plans.say_ready(scene.session, kept, self.known)
         return True
@@ -89,13 +94,8 @@ class KeepFound(DirectCommand):
 
     def run(self, scene: Scene, pk: int) -> bool:
         """Whether it was kept; not when the refit has changed or gone, or time has moved on."""
-        try:
-            refits.lock(scene.session, pk)
-            kept = refits.load(scene.session, pk)
-        except NotFound:
-            return False
-        present = plans.kept_plan(scene.session, kept, self.found.plan.now)
-        if kept.revision != self.revision or present is None:
+        kept, present = _stands(scene, pk, self.revision, self.found)
+        if kept is None or present is None:
             return False
         best = plans.proposal(scene.session, kept) or present
         if not better(self.found, best, kept.refit, self.stood):

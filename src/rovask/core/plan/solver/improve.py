@@ -137,8 +137,8 @@ class _Search:
         until, size = self.clock() + seconds, REPAIR_TASKS
         while (left := until - self.clock()) > 0.2 and not self.stop.asked and self.best is not None:
             hint, broken = what_holds(self.problem, self.windows, self.best)
-            if not broken:
-                return
+            if not broken and (hint.start == self.best.start).all():
+                return  # it is the plan before
             free = with_neighbours(self.problem, hint, broken, size)
             kept = frozenset(range(self.problem.size)) - free
             model = Model(self.problem, self.windows, hint, kept=kept).build()
