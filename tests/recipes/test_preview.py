@@ -8,7 +8,7 @@ from datetime import datetime
 import pytest
 
 from rovask.core.books.forecast import forecast
-from rovask.core.plan.explain.compare import Search
+from rovask.core.plan.explain.compare import Search, compare
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import adopted, in_order
@@ -20,6 +20,7 @@ from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.givens import Place
 from rovask.core.refit.model import Refit
 from rovask.formats.recipe_file import library
+from tests.builders import HAUL, person, refit, task
 
 LIBRARY = library()
 
@@ -122,3 +123,22 @@ def test_more_boat_takes_more_paint_and_more_coats_take_more(demo: Refit) -> Non
     assert litres(demo) < litres(demo, coats=3) < litres(large, coats=3)
     hours = [expand(LIBRARY, LIBRARY.recipes["bottom-coating"], one, {}).hours for one in (demo, large)]
     assert hours[0] < hours[1]
+
+
+def test_who_does_it_is_the_plans_answer_and_no_part_of_what_a_thing_costs() -> None:
+    # two hours that Ann does for nothing or Rig for 50 each: of itself the job costs nothing, whoever has time for it
+    trade = {"role": "trade", "skills": ["rigging"], "rate": 5000}
+    people = [
+        person("ann", skills=["rigging"], absences=[{"first": "2026-05-04", "last": "2026-05-17"}]),
+        person("rig", **trade),
+    ]
+    one = refit(task("a", people=["rig"]), people=people)
+    more = refit(task("a", people=["rig"]), people=people, jobs=[
+        {"id": "job", "title": "Job", "tasks": [task("a", people=["rig"])]},
+        {"id": "new", "title": "New", "tasks": [task("b", 2, skill="rigging")]},
+    ])  # fmt: skip
+    told = compare(one, more, HAUL, None)
+    assert told.after.plan.by_task()["b"].people == ("rig",)
+    assert (told.own.minor, told.answer.minor) == (0, 10000)
+    alone = refit(jobs=more.jobs, people=[people[1]])
+    assert compare(refit(task("a", people=["rig"]), people=[people[1]]), alone, HAUL, None).own.minor == 10000

@@ -93,7 +93,7 @@ document.addEventListener("DOMContentLoaded", listen);
 document.addEventListener("htmx:after:swap", listen);
 
 // A long list in a form can be searched: by the words of an entry or of the heading it stands under.
-const LONG_LIST = 15;
+const LONG_LIST = 20;
 function findable() {
   for (const list of document.querySelectorAll("[data-find]:not([data-found])")) {
     const isSelect = list.tagName === "SELECT";

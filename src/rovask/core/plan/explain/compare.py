@@ -19,8 +19,9 @@ from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.first.serial import Schedule, played_again
 from rovask.core.plan.planner import Draft, Planned, draft_plan, moved_over, plan_of
 from rovask.core.plan.problem.arrays import FIRST_TASK
+from rovask.core.plan.problem.crews import crews_for
 from rovask.core.plan.problem.windows import windows_of
-from rovask.core.plan.result import Plan
+from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.solver.improve import Stop, improve
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.refit.model import Job, Part, Refit
@@ -148,7 +149,8 @@ def own_money(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
 def _worth(refit: Refit, plan: Plan, jobs: list[Job], parts: list[Part]) -> Money:
     """What some jobs and parts add to the forecast of a plan, whatever day they lie on: it with them, less it without.
 
-    Paid hours count as hours: whether somebody has to come for an hour more or is there anyway is the plan's answer.
+    Paid hours count as hours of the cheapest who can: whether somebody has to come for an hour more or is there anyway,
+    and who does it, is the plan's answer.
     """
     if not jobs and not parts:
         return Money(0, refit.currency)
@@ -164,7 +166,21 @@ def _worth(refit: Refit, plan: Plan, jobs: list[Job], parts: list[Part]) -> Mone
             "made_good": tuple(key for key in plan.made_good if any(link.id == key for link in bare.links)),
         }
     )
-    return forecast(refit, plan).total - forecast(bare, rest).total
+    dearer = sum(_dearer(refit, item) for item in plan.assignments if item.task in keys)
+    return forecast(refit, plan).total - forecast(bare, rest).total - Money(dearer, refit.currency)
+
+
+def _dearer(refit: Refit, item: Assignment) -> int:
+    """Minor units by which those who are planned for a task cost more than the cheapest who could do it."""
+    task = refit.tasks[item.task]
+    if task.begun_at:
+        return 0
+
+    def rate(crew: tuple[str, ...]) -> int:
+        return sum(refit.persons[who].rate for who in crew)
+
+    cheapest = min((rate(crew) for crew in crews_for(refit, task)), default=rate(item.people))
+    return round((rate(item.people) - cheapest) * refit.hours_to_do(task))
 
 
 def without(refit: Refit, jobs: set[str], parts: set[str]) -> Refit:
