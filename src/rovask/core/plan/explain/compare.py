@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from threading import Lock
 
@@ -20,14 +20,15 @@ from rovask.core.plan.first.serial import Schedule, played_again
 from rovask.core.plan.planner import Draft, Planned, draft_plan, moved_over, plan_of
 from rovask.core.plan.problem.arrays import FIRST_TASK
 from rovask.core.plan.problem.crews import crews_for
+from rovask.core.plan.problem.value import value_of
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Assignment, Plan
-from rovask.core.plan.solver.improve import Stop, improve
+from rovask.core.plan.solver.improve import Stop, improve, put_right
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.refit.model import Job, Part, Refit
 
 SETTLING_SECONDS = 3.0  # on each side, both at once
-SOLVED_SHARE = 0.6  # of that for the solver
+RIGHT_SHARE, SOLVED_SHARE = 0.5, 0.3  # of that for what the change moves, and for the solver at the end
 SEED = 1
 QUIET = 60  # minutes of launch that are not told as an effect while it isn't settled
 
@@ -245,11 +246,12 @@ class _Side:
         self.refit, self.draft, self.best = refit, draft, draft.schedule
 
     def search(self, search: Search) -> None:
-        """Other orders first, which may find room for a whole job, then as the worker searches, for as long as is allowed."""
+        """What the change alone moves put right; then other orders, which may find room for a whole job; then as the worker searches."""
         problem = self.draft.problem
         if self.best is None or problem.size <= FIRST_TASK:
             return
         stop, until = search.halt.stop(), search.clock() + search.seconds
+        self._take(put_right(problem, self.best, search.seconds * RIGHT_SHARE, search.clock, stop=stop))
         tries = Reorder(problem, windows_of(problem), SEED)
         while self.best is not None and not stop.asked and search.clock() < until - search.seconds * SOLVED_SHARE:
             self._take(tries.near(self.best))
@@ -267,7 +269,11 @@ class _Side:
             self._take(played_again(problem, windows, known, held=held))
 
     def _take(self, found: Schedule | None) -> None:
-        if found is not None and found.stuck < 0 and self.best is not None and 0 <= found.value <= self.best.value:
+        if found is None or found.stuck >= 0 or self.best is None:
+            return
+        arrays = self.draft.problem.arrays  # what the solver found comes without a value
+        found = replace(found, value=value_of(arrays, found.start, found.end, found.resume, found.mode))
+        if found.value <= self.best.value:
             self.best = found
 
     def planned(self) -> Planned:

@@ -22,7 +22,7 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
     """The plan before wherever it still holds and ``best`` elsewhere, with the nodes that are elsewhere.
 
     In the order of the plan before each node is put back with the people it had, unless a tie, its people, its place,
-    a rival or the weather forbid it beside those put back already. The result is no valid schedule; it is the hint and
+    a rival or the weather forbid it beside those put back already; then each job that ``best`` leaves out, whole or not at all. The result is no valid schedule; it is the hint and
     the kept part of one. O(tasks x (ties + slots)).
     """
     a, t = problem.arrays, tables_of(problem.arrays)
@@ -32,12 +32,28 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
     used = np.zeros((len(t.capacity), problem.horizon + 1), dtype=np.int32)
     worked = t.worked.copy()
 
-    def put(node: int, from_: int, to: int, how: int) -> None:
+    def put(node: int, from_: int, to: int, how: int, sign: int = 1) -> None:
         begin = int(resume[node]) if resume[node] >= 0 else from_
         start[node], end[node], mode[node] = from_, to, how
         if a.work[node]:
             days = (t.person, t.day_of, t.day_slot)
-            mark(t.node, t.mode, t.rank, t.use, *days, node, how, begin, to, 1, busy, used, worked)
+            mark(t.node, t.mode, t.rank, t.use, *days, node, how, begin, to, sign, busy, used, worked)
+
+    def put_back(node: int) -> bool:
+        """Where the plan before had it, if it can lie there beside what lies already."""
+        how, begin = int(a.anchor_mode[node]), int(a.anchor[node])
+        if begin < 0 or how < 0 or a.work[node] == 0:
+            return False
+        at, finish = fit_after(t.node, t.rank, t.pos, t.sky_run, node, t.mode[how, CALENDAR], begin)
+        low, low_end, high, high_end, _, _ = bounds(
+            t.node, t.arcs, t.cure, t.touch, node, start, end, windows.start[node], windows.end[node]
+        )
+        fits = at == begin and low <= begin <= min(high, a.deadline[node]) and low_end <= finish <= high_end
+        taken = (t.node, t.mode, t.use, t.capacity, t.rival, node, how, begin, finish, start, end, resume, busy, used)
+        if not fits or clash(*taken) >= 0:
+            return False
+        put(node, begin, int(finish), how)
+        return True
 
     facts = (a.fixed_end >= 0) | (a.fixed_start >= 0)
     for node in np.flatnonzero(facts).tolist():
@@ -46,26 +62,32 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
             start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
         else:
             put(node, int(best.start[node]), int(best.end[node]), int(best.mode[node]))
-    open_ = [n for n in range(FIRST_TASK, problem.size) if not facts[n] and best.start[n] != UNPLACED]
-    broken = []
-    for node in sorted(open_, key=lambda n: (int(a.anchor[n]), n)):
-        how, begin = int(a.anchor_mode[node]), int(a.anchor[node])
-        if begin < 0 or how < 0 or a.work[node] == 0:
-            broken.append(node)
-            continue
-        at, finish = fit_after(t.node, t.rank, t.pos, t.sky_run, node, t.mode[how, CALENDAR], begin)
-        low, low_end, high, high_end, _, _ = bounds(
-            t.node, t.arcs, t.cure, t.touch, node, start, end, windows.start[node], windows.end[node]
-        )
-        fits = at == begin and low <= begin <= min(high, a.deadline[node]) and low_end <= finish <= high_end
-        taken = (t.node, t.mode, t.use, t.capacity, t.rival, node, how, begin, finish, start, end, resume, busy, used)
-        if fits and clash(*taken) < 0:
-            put(node, begin, int(finish), how)
-        else:
-            broken.append(node)
+    there = [n for n in range(FIRST_TASK, problem.size) if not facts[n] and best.start[n] != UNPLACED]
+    broken = [node for node in sorted(there, key=lambda n: (int(a.anchor[n]), n)) if not put_back(node)]
+    for job in _lost(problem, best, facts):
+        back: list[int] = []
+        for node in job:
+            if not put_back(node):
+                break
+            back.append(node)
+        if len(back) < len(job):  # whole or not at all: the solver looks for its place
+            for node in back:
+                put(node, int(start[node]), int(end[node]), int(mode[node]), -1)
+            broken += job
     for node in [*broken, *MILESTONES]:
         start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
     return Schedule(start, end, resume, mode, -1), frozenset(broken)
+
+
+def _lost(problem: Problem, best: Schedule, facts: np.ndarray) -> list[list[int]]:
+    """The nodes of each job that the plan before had and ``best`` leaves out, in the order of the plan before."""
+    a = problem.arrays
+    jobs: dict[int, list[int]] = {}
+    for node in range(FIRST_TASK, problem.size):
+        if a.need[node] > 0 and best.start[node] == UNPLACED and not facts[node]:
+            jobs.setdefault(int(a.job[node]), []).append(node)
+    whole = (nodes for nodes in jobs.values() if all(a.anchor[node] >= 0 for node in nodes))
+    return [sorted(nodes, key=lambda node: int(a.anchor[node])) for nodes in whole]
 
 
 def with_neighbours(problem: Problem, schedule: Schedule, nodes: frozenset[int], size: int) -> frozenset[int]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -312,8 +312,16 @@ def improve(
     return Improved(status, search.best, search.value, min(search.bound, max(search.value, 0)), clock() - search.began)
 
 
-def put_right(problem: Problem, first: Schedule, seconds: float, clock: Callable[[], float], seed: int = 1) -> Schedule:
+def put_right(
+    problem: Problem,
+    first: Schedule,
+    seconds: float,
+    clock: Callable[[], float],
+    seed: int = 1,
+    stop: Stop | None = None,
+) -> Schedule:
     """``first``, or a better schedule in which what can stay where the plan before had it stays, looked for so long."""
-    search = _Search(problem, first, windows_of(problem), None, Stop(), clock)
+    search = _Search(problem, first, windows_of(problem), None, stop or Stop(), clock)
     search.repair(seconds, seed)
-    return search.best or first
+    best = search.best
+    return first if best is None or best is first else replace(best, value=search.value)
