@@ -27,7 +27,7 @@ from rovask.core.plan.solver.improve import Stop, improve, put_right
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.refit.model import Job, Part, Refit
 
-SETTLING_SECONDS = 3.0  # on each side, both at once
+SETTLING_SECONDS = 2.4  # on each side, both at once
 RIGHT_SHARE, SOLVED_SHARE = 0.5, 0.3  # of that for what the change moves, and for the solver at the end
 SEED = 1
 QUIET = 60  # minutes of launch that are not told as an effect while it isn't settled
