@@ -107,3 +107,10 @@ def test_an_act_on_a_refit_pulls_the_handles_of_that_refit_alone(sailor: Sailor,
     with searching(demo_pk + 10_000) as other:
         assert sailor.post(f"/r/{demo_pk}/task/tops-1/unpin").status_code == 303
         assert not other.asked
+
+
+def test_what_was_kept_before_an_answer_was_told_apart_is_not_open() -> None:
+    assert not is_open(None)
+    assert not is_open({"money": 500, "currency": "EUR"})
+    assert not is_open({"money": 500, "own": 0, "settled": True})
+    assert is_open({"money": 500, "own": 0})

@@ -50,4 +50,6 @@ def _open_effect(desk: Desk, pk: int, change: int) -> tuple[Kept, Refit, Plan] |
 
 def is_open(effect: dict[str, object] | None) -> bool:
     """Whether what the rest of the plan does in answer to a change is still being worked out."""
-    return bool(effect) and effect is not None and not effect.get("settled") and effect.get("own") != effect["money"]
+    if not effect or effect.get("settled"):
+        return False
+    return effect.get("own", effect.get("money")) != effect.get("money")  # before 0.5 no answer was told apart

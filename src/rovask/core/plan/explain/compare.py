@@ -1,8 +1,9 @@
 """What a change would do, like with like: both sides planned from the same plan with the same effort.
 
 What belongs to the change itself, its parts, its paid hours and its unknowns, is told apart from what the plan does in
-answer: days on which somebody is called out, lay-days, what falls out or moves. The first is exact at once; the second is a search, so a first answer says that it is
-being worked out, and the settled one comes from a search as long on both sides. Noise of the search is no effect.
+answer: days on which somebody is called out, lay-days, what falls out or moves. The first is exact at once; the second
+is a search, so a first answer says that it is being worked out, and the settled one comes from a search as long on both
+sides. Noise of the search is no effect.
 """
 
 from __future__ import annotations
@@ -30,7 +31,6 @@ from rovask.core.refit.model import Job, Part, Refit
 SETTLING_SECONDS = 2.4  # on each side, both at once
 RIGHT_SHARE, SOLVED_SHARE = 0.5, 0.3  # of that for what the change moves, and for the solver at the end
 SEED = 1
-QUIET = 60  # minutes of launch that are not told as an effect while it isn't settled
 
 
 class Halted(Exception):

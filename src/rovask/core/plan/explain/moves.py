@@ -9,6 +9,7 @@ from rovask.core.books.prices import VALUE_UNIT, prices_of
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.problem.value import FAR_MOVE_SLOTS, FAR_SHARE
 from rovask.core.plan.result import Plan
+from rovask.core.refit.curing import HALF_HOUR
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 
@@ -65,8 +66,8 @@ def moved_near(refit: Refit, before: Plan, after: Plan, days: int = 3) -> tuple[
 
 
 def unsettled(refit: Refit, before: Plan, after: Plan) -> int:
-    """What it is reckoned at, in parts of a minor unit, that tasks beyond the near days move by hours (problem/value.py)."""
-    far = timedelta(minutes=30) * FAR_MOVE_SLOTS
+    """What it is reckoned at, in parts of a minor unit, that tasks not begun move by hours: a share of a moved task each."""
+    far = HALF_HOUR * FAR_MOVE_SLOTS
     old = before.by_task()
     count = sum(
         item.task in old and abs(item.start - old[item.task].start) >= far and not refit.tasks[item.task].begun_at

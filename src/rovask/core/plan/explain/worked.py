@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 
 import numpy as np
 import numpy.typing as npt
@@ -13,9 +13,8 @@ from rovask.core.plan.problem.calendar import SlotGrid
 from rovask.core.plan.problem.compile import grid_of
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Assignment, Plan
+from rovask.core.refit.curing import HALF_HOUR
 from rovask.core.refit.model import Refit, Task
-
-HALF_HOUR = timedelta(minutes=30)
 
 
 @dataclass(frozen=True, slots=True)

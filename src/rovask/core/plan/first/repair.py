@@ -22,8 +22,8 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
     """The plan before wherever it still holds and ``best`` elsewhere, with the nodes that are elsewhere.
 
     In the order of the plan before each node is put back with the people it had, unless a tie, its people, its place,
-    a rival or the weather forbid it beside those put back already; then each job that ``best`` leaves out, whole or not at all. The result is no valid schedule; it is the hint and
-    the kept part of one. O(tasks x (ties + slots)).
+    a rival or the weather forbid it beside those put back already; then each job that ``best`` leaves out, whole or not
+    at all. The result is no valid schedule; it is the hint and the kept part of one. O(tasks x (ties + slots)).
     """
     a, t = problem.arrays, tables_of(problem.arrays)
     start, end = np.full(problem.size, UNPLACED, dtype=np.int64), np.full(problem.size, UNPLACED, dtype=np.int64)
@@ -73,6 +73,7 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
         if len(back) < len(job):  # whole or not at all: the solver looks for its place
             for node in back:
                 put(node, int(start[node]), int(end[node]), int(mode[node]), -1)
+                start[node] = end[node] = mode[node] = UNPLACED
             broken += job
     for node in [*broken, *MILESTONES]:
         start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
