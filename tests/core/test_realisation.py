@@ -32,7 +32,7 @@ def test_other_numbers_in_the_same_structure_are_the_problem_compiled_anew(seed:
     problem = compile_refit(made, now)
     other = slower(made, set(list(made.tasks)[::3]))
     parts = {part.id: now + timedelta(days=4) for part in other.parts if part.status is not PartStatus.CHECKED}
-    ready = {part.id: parts.get(part.id) for part in other.parts}
+    ready = {(task.id, key): parts.get(key) for task in other.tasks.values() for key in task.parts}
     wanted = compile_refit(other, now, ready=ready)
     assert wanted.tasks == problem.tasks
     numbers = realisation_of(wanted)
@@ -50,6 +50,6 @@ def test_when_a_part_can_be_used_is_handed_in() -> None:
     now = made.haul_at
     waiting = next(task for task in made.tasks.values() if task.parts)
     late = now + timedelta(days=9)
-    problem = compile_refit(made, now, ready={part.id: late for part in made.parts})
+    problem = compile_refit(made, now, ready={(one.id, key): late for one in made.tasks.values() for key in one.parts})
     node = problem.node(waiting.id)
     assert problem.grid.moment(int(problem.arrays.release[node])) >= late

@@ -18,6 +18,7 @@ from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import bought_for
 from rovask.core.recipes.answers import default_answers
 from rovask.core.recipes.expand import expand
+from rovask.core.refit.choices import PartStatus
 from rovask.core.refit.leaps import doubts
 from rovask.core.refit.model import Refit
 from rovask.core.refit.part_edits import missed, moved_on
@@ -52,7 +53,7 @@ def test_a_part_that_cannot_be_found_stops_its_chain_alone_until_it_is_found_or_
         for why in doubts(lost, lost.tasks["fit"], HAUL, begins=True, ends=False)
     )
     assert missed(lost, "collars", None) == one
-    again = moved_on(lost, "collars", "ordered", HAUL)  # type: ignore[arg-type]
+    again = moved_on(lost, "collars", PartStatus.ORDERED, HAUL, lambda kind: kind)
     assert again.parts[0].missing_since is None
     assert planned(again)["fit"] >= HAUL
 

@@ -39,6 +39,8 @@ SAID: dict[str, Any] = {
     "hours_entry.task": "row",
     "appointment.people": ["row"],
     "task.job": "row",
+    "use.task": "row",
+    "rate": "1",
     "task.place": "row",
     "sha256": "0" * 64,
 }

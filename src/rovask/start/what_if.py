@@ -16,10 +16,10 @@ from rovask.core.plan.ready import searched
 from rovask.core.plan.solver.improve import improve
 from rovask.core.recipes.expand import Library
 from rovask.core.recipes.preview import Pick, filled
-from rovask.core.refit.choices import PartStatus
-from rovask.core.refit.edits import put, rebuilt, remove_job
+from rovask.core.refit.edits import rebuilt, remove_job
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
+from rovask.core.refit.part_edits import expected_on
 from rovask.core.words import money
 
 READY_SHARE = 0.2
@@ -49,8 +49,7 @@ def ways_of(refit: Refit, library: Library, asked: Asked) -> list[tuple[str, Ref
     for key, comes in asked.parts:
         if key not in changed.part_by_id:
             raise RefitFaults([Fault("part", f"there is no part {key!r}")])
-        row = changed.part_by_id[key].model_copy(update={"status": PartStatus.ORDERED, "arrives": comes})
-        changed = put(changed, row)
+        changed = rebuilt(changed, **expected_on(changed, key, comes))
         named.append(f"{key} later or sooner")
     if not asked.add:
         return [(", ".join(named) or "nothing", changed)]

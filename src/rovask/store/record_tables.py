@@ -35,6 +35,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
+from rovask.core.refit.choices import Certainty
 from rovask.core.refit.model import WorkTime
 from rovask.core.refit.register import KINDS, Kind
 from rovask.store.base import Base, JsonList, choice_type
@@ -68,6 +69,7 @@ class RefitRow(Base):
     price_leave_could: Mapped[int | None] = mapped_column(BigInteger)
     price_moved_task: Mapped[int | None] = mapped_column(BigInteger)
     price_day_sooner: Mapped[int | None] = mapped_column(BigInteger)
+    certainty: Mapped[Certainty] = mapped_column(choice_type(Certainty), server_default="likely")
 
     __table_args__ = (
         CheckConstraint("launch_at > haul_at", name="launch_after_haul"),

@@ -84,9 +84,9 @@ def morning_of(refit: Refit, plan: Plan, needs: list[PartNeed], day: date) -> Mo
     due = tuple(
         need
         for need in needs
-        if need.part.status is PartStatus.ORDERED
-        and need.part.arrives
-        and need.part.arrives.astimezone(zone).date() == day
+        if need.stock.status is PartStatus.ORDERED
+        and need.stock.arrives
+        and need.stock.arrives.astimezone(zone).date() == day
         and not need.overdue
     )
     return Morning(
@@ -95,7 +95,7 @@ def morning_of(refit: Refit, plan: Plan, needs: list[PartNeed], day: date) -> Mo
         due=due,
         overdue=tuple(need for need in needs if need.overdue),
         order=tuple(need for need in needs if need.order_by and need.order_by < end + ORDER_SOON),
-        to_try=tuple(need for need in needs if need.part.status is PartStatus.ABOARD),
+        to_try=tuple(need for need in needs if need.stock.untried),
         calls=_calls(refit, plan, day),
         appointments=tuple(
             (meeting.at, meeting.title, tuple(refit.persons[who].name for who in meeting.people))

@@ -19,7 +19,7 @@ from rovask.core.bench.calculator import (
 )
 from rovask.core.bench.laminate import bowl, filler_for, taper_of
 from rovask.core.bench.water import sealant_for
-from rovask.core.refit.choices import PartStatus
+from rovask.core.books.stock import stocks
 from rovask.core.words import day
 
 EPOXY = "Epoxy sensitises for life: gloves, long sleeves, mask when sanding; small batches, away from heat."
@@ -164,11 +164,11 @@ def _resin(values: Values, place: AskedAt) -> Result:
         tasks = [
             task for task in place.refit.tasks.values() if part.id in task.parts and not task.done_at and task.id in at
         ]
-        if part.status in (PartStatus.ORDERED,):
-            arriving += part.quantity
+        stock = stocks(place.refit)[part.id]
+        arriving += stock.on_order
         for task in tasks:
-            start = at[task.id].start
-            users.append((start.timestamp(), day(start, zone), task.title, part.quantity / len(tasks)))
+            start, cover = at[task.id].start, stock.by_task.get(task.id)
+            users.append((start.timestamp(), day(start, zone), task.title, cover.taken if cover else 0.0))
     users.sort()
     left, rows, short = values["stock"], [], None
     for at_, when, title, kg in users:

@@ -1,68 +1,116 @@
-"""What to order, by when, and why: from the latest start of the tasks that wait for each part."""
+"""What to order, by when, why, and what each day later costs: from the tasks that wait for what nobody has ordered."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from rovask.core.books.readiness import FIT_CHECK
+from rovask.core.books.readiness import FIT_CHECK, is_fetched
+from rovask.core.books.shut_days import open_days
+from rovask.core.books.stock import NO_TASK, Stock, stocks
 from rovask.core.plan.explain.verdict import must_that_cannot
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.refit.choices import PartStatus
+from rovask.core.refit.choices import Certainty, PartStatus
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Part, Refit
+from rovask.core.words import count, day_and_time, minutes_of, span
 
 
 @dataclass(frozen=True, slots=True)
 class PartNeed:
-    """A part with the first task that waits for it.
+    """A part with its stock and the first task that waits for it.
 
     needed_at: when the plan starts that task; unplanned: a task that waits for it, when none of them is in the plan.
-    order_by: last moment to order without moving the launch (the task's start and its spare, less the lead time); None
-    when it is ordered or no task waits. surely_by: the same if it takes its longest, where that is known.
-    overdue: ordered, and its day has passed.
+    order_by: last moment to order without moving the launch, at the chosen certainty: the task's start and its spare,
+    less the try for fit and the lead time in days on which those who move it work; None when nothing is to be ordered or
+    no task waits. easy_by: the same without using any spare. surely_by: order_by if it takes its longest, where that is
+    known and isn't what is reckoned with. overdue: under way, and its day has passed. spare: minutes of the task it
+    comes from. on_trip: the trip that brings it, where one is planned.
     """
 
     part: Part
+    stock: Stock
     task: str | None
     needed_at: datetime | None
     order_by: datetime | None
     overdue: bool
     surely_by: datetime | None = None
     unplanned: str | None = None
+    easy_by: datetime | None = None
+    spare: int = 0
+    decides: str | None = None
+    on_trip: str | None = None
+
+    @property
+    def to_order(self) -> bool:
+        """Whether something of it is still to be ordered or bought."""
+        return self.stock.short > 0
 
 
 def part_needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
-    """Every part, most urgent first: overdue, then by order-by date, then by the day it is needed."""
+    """Every part, most urgent first: overdue, then by order-by date, then what is to order at all, then by need."""
     refit = with_make_good(refit, plan.made_good)
-    at = plan.by_task()
-    waiting: dict[str, list[str]] = {}
-    for task in refit.tasks.values():
-        if not task.begun_at:
-            for key in task.parts:
-                waiting.setdefault(key, []).append(task.id)
+    at, found = plan.by_task(), stocks(refit)
     stopped = {
         key for key in plan.unplanned if key in refit.job_of and refit.job_of[key].id in must_that_cannot(refit, plan)
     }
     out = []
     for part in refit.parts:
-        planned = [key for key in waiting.get(part.id, []) if key in at]
+        stock = found[part.id]
+        waiting = {
+            key: cover for key, cover in stock.by_task.items() if key != NO_TASK and not refit.tasks[key].begun_at
+        }
+        planned = [key for key in waiting if key in at]
         first = min(planned, key=lambda key: at[key].start, default=None)
-        order_by = None
-        if part.status is PartStatus.NEEDED:
-            latest = [at[key].start + timedelta(minutes=verdict.spare_by_task.get(key, 0)) for key in planned]
-            latest += [_before_launch(refit, key) for key in waiting.get(part.id, []) if key in stopped]
-            if latest:
-                order_by = min(latest) - timedelta(days=part.lead_days) - FIT_CHECK
-        overdue = part.status is PartStatus.ORDERED and part.arrives is not None and part.arrives <= plan.now
-        unplanned = next(iter(waiting.get(part.id, [])), None) if first is None else None
-        surely = None
-        if order_by is not None and part.lead_most is not None:
-            surely = order_by - timedelta(days=part.lead_most - part.lead_days)
-        out.append(PartNeed(part, first, at[first].start if first else None, order_by, overdue, surely, unplanned))
+        latest: tuple[datetime, datetime, str] | None = None
+        trip = part.fetch if is_fetched(refit, part) else None
+        if trip is None:
+            ends = [
+                (at[key].start + timedelta(minutes=verdict.spare_by_task.get(key, 0)), at[key].start, key)
+                for key in planned
+                if waiting[key].short
+            ]
+            ends += [(_before_launch(refit, key),) * 2 + (key,) for key in waiting if key in stopped]
+            latest = min(ends, default=None)
+        overdue = any(one.at is not None and one.at <= plan.now for one in stock.coming)
+        unplanned = next(iter(waiting), None) if first is None else None
+        need = PartNeed(
+            part, stock, first, at[first].start if first else None, None, overdue, None, unplanned, on_trip=trip
+        )
+        out.append(_with_dates(refit, need, latest) if latest is not None and stock.short else need)
     far = datetime.max.replace(tzinfo=plan.now.tzinfo)
-    out.sort(key=lambda need: (not need.overdue, need.order_by or far, need.needed_at or far, need.part.id))
+    out.sort(
+        key=lambda need: (
+            not need.overdue,
+            need.order_by or far,
+            not need.to_order,
+            need.needed_at or far,
+            need.part.id,
+        )
+    )
     return out
+
+
+def _with_dates(refit: Refit, need: PartNeed, latest: tuple[datetime, datetime, str]) -> PartNeed:
+    with_spare, start, key = latest
+    days, part = open_days(refit, need.part.supplier), need.part
+    check = FIT_CHECK if part.must_fit else timedelta(0)
+    safe = part.lead_most if part.lead_most is not None else part.lead_days
+    reckoned = safe if refit.certainty is Certainty.SAFE else part.lead_days
+    surely = days.before(with_spare - check, safe) if safe != reckoned else None
+    return PartNeed(
+        part,
+        need.stock,
+        need.task,
+        need.needed_at,
+        days.before(with_spare - check, reckoned),
+        need.overdue,
+        surely,
+        need.unplanned,
+        days.before(start - check, reckoned),
+        minutes_of(with_spare - start),
+        key,
+    )
 
 
 def _before_launch(refit: Refit, key: str) -> datetime:
@@ -71,5 +119,31 @@ def _before_launch(refit: Refit, key: str) -> datetime:
 
 
 def next_order(needs: list[PartNeed]) -> PartNeed | None:
-    """The part to order first, if any has to be ordered."""
+    """The part to order first, if any has to be ordered by a date."""
     return min((need for need in needs if need.order_by), key=lambda need: need.order_by, default=None)  # type: ignore[arg-type,return-value]
+
+
+def reason(refit: Refit, need: PartNeed) -> str:
+    """Why a part is to be ordered by its date, in one sentence."""
+    if need.order_by is None or need.decides is None or need.decides not in refit.tasks:
+        return ""
+    task, zone = refit.tasks[need.decides], refit.yard.zone
+    lead = need.part.lead_days
+    if refit.certainty is Certainty.SAFE and need.part.lead_most is not None:
+        lead = need.part.lead_most
+    shut = open_days(refit, need.part.supplier)
+    days = count(lead, "open day" if len(shut.weekdays) < 7 or shut.shut else "day")
+    starts = f" starts {day_and_time(need.needed_at, zone)}" if need.needed_at and need.task == need.decides else ""
+    spare = f", {span(need.spare)} spare" if need.spare > 0 else ""
+    check = ", half an hour to try it" if need.part.must_fit else ""
+    return f"“{task.title}”{starts}{spare}; {days} on the way{check}."
+
+
+def to_order(needs: list[PartNeed]) -> list[PartNeed]:
+    """What is to be ordered or bought, with a date or without."""
+    return [need for need in needs if need.to_order]
+
+
+def by_status(needs: list[PartNeed], status: PartStatus) -> list[PartNeed]:
+    """The needs that have come so far."""
+    return [need for need in needs if need.stock.status is status]

@@ -79,6 +79,165 @@ class PartStatus(StrEnum):
     CHECKED = "checked"
 
 
+class Lies(StrEnum):
+    """Where what there is of a part lies. Only what is aboard or in the yard's shed is here to be used."""
+
+    ABOARD = "aboard"
+    SHED = "yard shed"
+    SHOP = "shop"
+    WORKSHOP = "workshop"
+    FAR = "far store"
+    UNKNOWN = "unknown"
+
+    @property
+    def is_here(self) -> bool:
+        """Whether it can be used without being fetched first."""
+        return self in (Lies.ABOARD, Lies.SHED)
+
+
+class SupplierKind(StrEnum):
+    """What a supplier is. Carriers and customs sell nothing; their shut days make parcels late."""
+
+    SHOP = "shop"
+    ORDERS = "by order"
+    WORKSHOP = "workshop"
+    STORE = "store of our own"
+    CARRIER = "carrier"
+    CUSTOMS = "customs"
+
+
+class OfferForm(StrEnum):
+    """What exactly is offered for a need."""
+
+    KIT = "maker's kit"
+    BARE = "bare part by its code"
+    SECOND_HAND = "second-hand"
+    SUBSTITUTE = "substitute"
+    MADE = "made for us"
+
+
+class OfferState(StrEnum):
+    """How far an offer has come."""
+
+    ASKED = "asked for"
+    OFFERED = "offered"
+    CHOSEN = "chosen"
+    DECLINED = "declined"
+
+
+class OrderState(StrEnum):
+    """How far an order has come. *sending*: handed to the supplier's service, which has not confirmed it yet."""
+
+    SENDING = "sending"
+    PLACED = "placed"
+    ACKNOWLEDGED = "acknowledged"
+    SHIPPED = "shipped"
+    CUSTOMS = "customs"
+    ARRIVED = "arrived"
+    CANCELLED = "cancelled"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether something of it may still come."""
+        return self is not OrderState.CANCELLED
+
+
+class Condition(StrEnum):
+    """What came of a delivery. Only what was tried and fits may be used."""
+
+    ARRIVED = "arrived"
+    FITS = "fits"
+    WRONG = "wrong thing"
+    DAMAGED = "damaged"
+    MISFIT = "does not fit"
+    LOST = "lost"
+    RETURNED = "returned"
+
+    @property
+    def is_here(self) -> bool:
+        """Whether it is stock: here, and not known to be useless."""
+        return self in (Condition.ARRIVED, Condition.FITS)
+
+
+class Remedy(StrEnum):
+    """What is done about a delivery that can't be used."""
+
+    EXCHANGE = "exchange"
+    MODIFY = "modify"
+    OTHER = "another offer"
+    MONEY_BACK = "money back"
+
+
+class Certainty(StrEnum):
+    """At which lead time the order-by is reckoned: the likely one, or the longest, to be safe."""
+
+    LIKELY = "likely"
+    SAFE = "safe"
+
+
+class EntryKind(StrEnum):
+    """What a line of the ledger is. An invoice is owed until it is paid; a credit note lowers it; a refund comes back."""
+
+    INVOICE = "invoice"
+    PAYMENT = "payment"
+    CREDIT = "credit note"
+    REFUND = "refund"
+
+
+class AgreementForm(StrEnum):
+    """How work is paid: for a price, or by the hour."""
+
+    FIXED = "fixed price"
+    HOURLY = "by the hour"
+
+
+class Charge(StrEnum):
+    """What a yard charges for."""
+
+    LIFT = "lift"
+    WASH = "wash"
+    BLOCK = "block"
+    LAY = "lay-days"
+    LAUNCH = "launch"
+    SLINGS = "nights in the slings"
+    POWER = "power"
+    MOVE = "move"
+    SECOND_LIFT = "second lift"
+    PERMIT = "permit"
+    ACCESS = "contractors' access"
+    LEVY = "environment levy"
+    OTHER = "other"
+
+
+class Per(StrEnum):
+    """What a tariff's price is for. Metres are the boat's length, square metres her length by her beam."""
+
+    ONCE = "once"
+    METRE = "a metre"
+    DAY = "a day"
+    METRE_DAY = "a metre and day"
+    AREA_DAY = "a square metre and day"
+    MONTH = "a month begun"
+    NIGHT = "a night"
+    KWH = "a kWh"
+    VISIT = "a contractor's day"
+    PIECE = "each"
+    PERCENT = "per cent of the rest"
+
+
+class Section(StrEnum):
+    """Parts of the boat and of life round her, for sorting money."""
+
+    RIG = "rig"
+    DECK = "deck"
+    BELOW = "below decks"
+    ENGINE = "engine and drive"
+    HULL = "hull and underwater"
+    YARD = "yard"
+    LIVING = "living ashore"
+    OTHER = "other"
+
+
 class Weekday(StrEnum):
     """Days of the week in ISO order."""
 

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 from pydantic import Field, model_validator
 
 from rovask.core.refit.choices import (
+    Charge,
     Cooling,
     Drive,
     Emission,
@@ -15,6 +16,7 @@ from rovask.core.refit.choices import (
     HullMaterial,
     Keel,
     MastStep,
+    Per,
     Propeller,
     Role,
     Rudder,
@@ -137,6 +139,34 @@ class YardRule(Frozen):
     reason: Label = ""
 
 
+class TariffLine(Frozen):
+    """One line of the yard's tariff: so much for something.
+
+    price: minor units per ``per``; of PERCENT hundredths of a per cent. from_day, to_day: of lay-days, the days of her
+    stay it holds for, both included, the first of them 1 (None: to the end).
+    """
+
+    charge: Charge
+    title: Label = ""
+    price: Minor
+    per: Per = Per.ONCE
+    from_day: Annotated[int, Field(strict=True, ge=1, le=999)] = 1
+    to_day: Annotated[int, Field(strict=True, ge=1, le=999)] | None = None
+
+    @model_validator(mode="after")
+    def _days(self) -> Self:
+        if self.to_day is not None and self.to_day < self.from_day:
+            raise ValueError("ends before the day it begins with")
+        return self
+
+
+class MeterReading(Frozen):
+    """What the yard's power meter said: kWh, at a moment."""
+
+    at: Moment
+    kwh: Annotated[float, Field(strict=True, ge=0, le=1e7, allow_inf_nan=False)]
+
+
 @kept("yard", title="name", givens=True)
 class Yard(Frozen):
     """The yard: where its clock stands, when work ashore is allowed, and what it charges.
@@ -146,6 +176,8 @@ class Yard(Frozen):
     begins before. They count where no task says it better (State.LIFTING).
     slings_hours: how long before the launch slot she may hang in the slings; slings_night: price of a night in them.
     temperature: what cures are reckoned at (°C) where neither forecast nor climate says.
+    lift_and_launch, lay_day, free_days, slings_night: the tariff in short; tariff: whatever else it charges, line by line.
+    meter: readings of the power meter, in order of time.
     """
 
     name: Line
@@ -164,6 +196,8 @@ class Yard(Frozen):
     lift_and_launch: Minor = 0
     lay_day: Minor = 0
     free_days: Annotated[int, Field(strict=True, ge=0, le=366)] = 0
+    tariff: Annotated[tuple[TariffLine, ...], Field(max_length=60)] = ()
+    meter: Annotated[tuple[MeterReading, ...], Field(max_length=400)] = ()
 
     @property
     def zone(self) -> ZoneInfo:

@@ -6,9 +6,10 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from rovask.core.refit.choices import Emission, LinkKind, Need, PartStatus, Service, State
+from rovask.core.refit.choices import Emission, Lies, LinkKind, Need, PartStatus, Service, State
 from rovask.core.refit.register import Gone, To, kept
 from rovask.core.refit.values import (
+    Amount,
     Celsius,
     Frozen,
     Hours,
@@ -35,7 +36,14 @@ LeadDays = Annotated[int, Field(strict=True, ge=0, le=365)]
     "part", "parts", title="name", page="stores", fresh={"quantity": 1, "lead_days": 3, "status": "needed"}, most=2000
 )
 class Part(Frozen):
-    """Something to buy. ``price`` for the whole quantity; ``arrives`` is when it is expected, or came.
+    """A need, and what there is of it. ``price`` for the whole quantity, as expected; ``arrives``: when, as ``status`` says.
+
+    quantity: how much of ``unit`` the refit takes; pack: what it is sold in. status, arrives: the sailor's word, which
+    holds while there is no order (stores.py) and no count. counted: how much there was at counted_at, leftovers too;
+    what came and was used since is added and taken off (books/stock.py). lies, stowed: where what there is of it lies.
+    dimension: the measure to match. must_fit: it is tried before use. substitute: another thing may stand for it.
+    hazardous: carriers take it only as dangerous goods. price_least, price_most: between what the price lies, until it
+    is known. fetch: the trip that brings it. line: the budget line, where it isn't its job's.
 
     lead_days: as likely; lead_least, lead_most: as short and as long as it may be, where that is known. missing_since:
     it was there and can't be found; what needs it waits until it is found or bought again.
@@ -54,6 +62,18 @@ class Part(Frozen):
     lead_least: LeadDays | None = None
     lead_most: LeadDays | None = None
     missing_since: Moment | None = None
+    pack: Amount | None = None
+    dimension: Label = ""
+    must_fit: Annotated[bool, Field(strict=True)] = True
+    substitute: Annotated[bool, Field(strict=True)] = False
+    hazardous: Annotated[bool, Field(strict=True)] = False
+    price_least: Minor | None = None
+    price_most: Minor | None = None
+    counted: Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)] | None = None
+    counted_at: Moment | None = None
+    lies: Lies = Lies.ABOARD
+    fetch: Annotated[Key, To("task", Gone.FORGET)] | None = None
+    line: Annotated[Key, To("budget-line", Gone.FORGET)] | None = None
 
     @model_validator(mode="after")
     def _ordered_has_a_date(self) -> Self:
@@ -66,6 +86,11 @@ class Part(Frozen):
         least, most = self.lead_least, self.lead_most
         if (least is not None and least > self.lead_days) or (most is not None and most < self.lead_days):
             raise ValueError("has a lead time that does not lie between its shortest and its longest")
+        low, high = self.price_least, self.price_most
+        if (low is not None and low > self.price) or (high is not None and high < self.price):
+            raise ValueError("has a price that does not lie between its least and its most")
+        if self.counted is not None and self.counted_at is None:
+            raise ValueError("was counted; say when, so that what was used since can be taken off")
         return self
 
 
@@ -193,7 +218,8 @@ class Job(Frozen):
     """What the sailor calls a job: some tasks, how much it matters, and whose it is.
 
     recipe: what it was made from; chosen: the answers it was made with; reason: why that school was chosen.
-    under: the job it is part of, which is not itself part of another.
+    under: the job it is part of, which is not itself part of another. line: the budget line it goes on, where that isn't
+    the one of its part of the boat.
     """
 
     id: Key
@@ -205,6 +231,7 @@ class Job(Frozen):
     reason: Remark = ""
     note: Text = ""
     under: Annotated[Key, To("job", Gone.FORGET)] | None = None
+    line: Annotated[Key, To("budget-line", Gone.FORGET)] | None = None
     tasks: Annotated[tuple[Task, ...], Field(max_length=4000)] = ()
 
 

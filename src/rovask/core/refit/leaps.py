@@ -9,11 +9,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import datetime
 
-from rovask.core.refit.choices import LinkKind, PartStatus, State
+from rovask.core.books.stock import Cover, stocks
+from rovask.core.refit.choices import LinkKind, State
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.jobs import HAUL, LAUNCH, Link, Task
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Part, Refit
 from rovask.core.refit.slot import ashore_from
 from rovask.core.refit.standings import missing_for
 from rovask.core.words import count, day_and_time, minutes_of, span
@@ -74,19 +75,23 @@ def _parts(refit: Refit, task: Task) -> Iterator[str]:
     for what, since in missing_for(refit, task):
         yield f"{what} is missing since {day_and_time(since, refit.yard.zone)}."
     for key in task.parts:
-        part = refit.part_by_id[key]
-        if part.missing_since:
-            continue
-        match part.status:
-            case PartStatus.NEEDED:
-                yield f"{part.name} isn't ordered."
-            case PartStatus.ORDERED:
-                due = f", expected {day_and_time(part.arrives, refit.yard.zone)}" if part.arrives else ""
-                yield f"{part.name} isn't aboard{due}."
-            case PartStatus.ABOARD:
-                yield f"{part.name} hasn't been tried for fit."
-            case PartStatus.CHECKED:
-                pass
+        part, cover = refit.part_by_id[key], stocks(refit)[key].by_task.get(task.id)
+        if cover is not None and not part.missing_since:
+            yield from _uncovered(refit, part, cover)
+
+
+def _uncovered(refit: Refit, part: Part, cover: Cover) -> Iterator[str]:
+    """What a task lacks of a part: not ordered, under way, elsewhere, or here and never tried."""
+    much = f", {cover.short:g} {part.unit} of it".rstrip() if cover.taken > cover.short > 0 and cover.taken else ""
+    if cover.short:
+        yield f"{part.name} isn't ordered{much}."
+    for parcel in cover.coming:
+        due = f", expected {day_and_time(parcel.at, refit.yard.zone)}" if parcel.at else ""
+        yield f"{part.name} isn't aboard{due}."
+    if cover.away:
+        yield f"{part.name} isn't here: {part.lies.value if not part.lies.is_here else 'it is being made to fit'}."
+    if cover.untried and part.must_fit:
+        yield f"{part.name} hasn't been tried for fit."
 
 
 def _state(refit: Refit, task: Task, at: datetime) -> Iterator[str]:

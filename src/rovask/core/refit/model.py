@@ -11,18 +11,10 @@ from collections.abc import Iterator
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import (
-    AfterValidator,
-    Field,
-    ModelWrapValidatorHandler,
-    StringConstraints,
-    ValidationError,
-    model_validator,
-)
+from pydantic import Field, ModelWrapValidatorHandler, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
-from rovask.core.refit.choices import Service
-from rovask.core.refit.currency import known_currency
+from rovask.core.refit.choices import Certainty, Service
 from rovask.core.refit.faults import plain_words
 from rovask.core.refit.givens import (
     Appointment,
@@ -37,19 +29,26 @@ from rovask.core.refit.givens import (
     YardRule,
 )
 from rovask.core.refit.jobs import HAUL, Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
+from rovask.core.refit.purse import Agreement, BudgetLine, Draw, Entry, ExchangeRate, YardExtra
 from rovask.core.refit.references import reference_faults
 from rovask.core.refit.register import kept
 from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown, is_flat
-from rovask.core.refit.values import Day, Frozen, Key, Line, Minor, Moment
+from rovask.core.refit.stores import Offer, Order, OrderLine, Receipt, Supplier, Use
+from rovask.core.refit.values import Currency, Day, Frozen, Key, Line, Minor, Moment
 from rovask.core.refit.weather import ClimateMonth, Weather
 
 __all__ = [
+    "Agreement",
     "Appointment",
     "Boat",
+    "BudgetLine",
     "Choice",
     "ClimateMonth",
     "DayRange",
     "Decision",
+    "Draw",
+    "Entry",
+    "ExchangeRate",
     "Finding",
     "Frozen",
     "Gear",
@@ -60,24 +59,29 @@ __all__ = [
     "Link",
     "Moment",
     "OffBoat",
+    "Offer",
+    "Order",
+    "OrderLine",
     "OutageLimit",
     "Parked",
     "Part",
     "Person",
     "Photo",
     "Place",
+    "Receipt",
     "Refit",
     "Shift",
+    "Supplier",
     "Task",
     "Unknown",
+    "Use",
     "Weather",
     "WeatherNeed",
     "WorkTime",
     "Yard",
+    "YardExtra",
     "YardRule",
 ]
-
-Currency = Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$"), AfterValidator(known_currency)]
 
 
 @kept("header", table="refit", word="dates and budget", title="name", givens=True)
@@ -88,6 +92,7 @@ class Header(Frozen):
     beside the old one and adopted by hand.
     price_*: what the planner takes what isn't money for (books/prices.py): a day without a service, a night elsewhere, a
     should- or could-job left out, a task of the coming days moved, must-work done a day sooner. None: the usual.
+    certainty: at which lead time order-by is reckoned.
     """
 
     name: Line
@@ -106,6 +111,7 @@ class Header(Frozen):
     price_leave_could: Minor | None = None
     price_moved_task: Minor | None = None
     price_day_sooner: Minor | None = None
+    certainty: Certainty = Certainty.LIKELY
 
 
 class Refit(Header):
@@ -132,6 +138,17 @@ class Refit(Header):
     unknowns: Annotated[tuple[Unknown, ...], Field(max_length=500)] = ()
     off_boat: Annotated[tuple[OffBoat, ...], Field(max_length=1000)] = ()
     parked: Annotated[tuple[Parked, ...], Field(max_length=500)] = ()
+    suppliers: Annotated[tuple[Supplier, ...], Field(max_length=400)] = ()
+    uses: Annotated[tuple[Use, ...], Field(max_length=6000)] = ()
+    offers: Annotated[tuple[Offer, ...], Field(max_length=2000)] = ()
+    orders: Annotated[tuple[Order, ...], Field(max_length=1000)] = ()
+    order_lines: Annotated[tuple[OrderLine, ...], Field(max_length=4000)] = ()
+    receipts: Annotated[tuple[Receipt, ...], Field(max_length=6000)] = ()
+    budget_lines: Annotated[tuple[BudgetLine, ...], Field(max_length=100)] = ()
+    draws: Annotated[tuple[Draw, ...], Field(max_length=500)] = ()
+    agreements: Annotated[tuple[Agreement, ...], Field(max_length=300)] = ()
+    entries: Annotated[tuple[Entry, ...], Field(max_length=20000)] = ()
+    yard_extras: Annotated[tuple[YardExtra, ...], Field(max_length=300)] = ()
 
     @model_validator(mode="wrap")
     @classmethod

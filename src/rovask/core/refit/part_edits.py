@@ -1,13 +1,18 @@
-"""What happens to a part: ordered, received, tried for fit."""
+"""What happens to a part by one tap: ordered, received, tried for fit, missed, found, counted."""
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any
 
-from rovask.core.refit.choices import PartStatus
-from rovask.core.refit.edits import put
+from rovask.core.books.shut_days import open_days, suppliers_by_name
+from rovask.core.books.stock import stocks
+from rovask.core.refit.choices import Condition, OrderState, PartStatus
+from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Part, Refit
+from rovask.core.refit.model import Order, OrderLine, Part, Receipt, Refit
+from rovask.core.refit.order_edits import received
 
 STATUS_TOLD = {
     PartStatus.NEEDED: "put back on the list to order: {}",
@@ -15,6 +20,7 @@ STATUS_TOLD = {
     PartStatus.ABOARD: "received {}",
     PartStatus.CHECKED: "tried {}: it fits",
 }
+NewId = Callable[[str], str]
 
 
 def part_of(refit: Refit, key: str) -> Part:
@@ -24,19 +30,112 @@ def part_of(refit: Refit, key: str) -> Part:
     return refit.part_by_id[key]
 
 
-def moved_on(refit: Refit, key: str, status: PartStatus, now: datetime) -> Refit:
-    """The part one step further, at ``now``; one ordered now is expected after its lead time."""
+def moved_on(refit: Refit, key: str, status: PartStatus, now: datetime, new_id: NewId) -> Refit:
+    """The part one step further, at ``now``. Raises RefitFaults when there is nothing to order, receive or try."""
     part = part_of(refit, key)
-    arrives = part.arrives
-    if status is PartStatus.ORDERED:
-        arrives = now + timedelta(days=part.lead_days)
-    elif status in (PartStatus.ABOARD, PartStatus.CHECKED) and (arrives is None or arrives > now):
-        arrives = now
-    return put(
-        refit, Part.model_validate(part.model_dump() | {"status": status, "arrives": arrives, "missing_since": None})
+    match status:
+        case PartStatus.ORDERED:
+            return _ordered(refit, part, now, new_id)
+        case PartStatus.ABOARD:
+            return _came(refit, part, now, new_id)
+        case PartStatus.CHECKED:
+            return _fits(refit, part, now, new_id)
+        case PartStatus.NEEDED:
+            return _back_on_the_list(refit, part)
+
+
+def _ordered(refit: Refit, part: Part, now: datetime, new_id: NewId) -> Refit:
+    """An order for what is short of it, at the expected price, with the supplier it names."""
+    if part.missing_since is not None:  # what can't be found counts as used up; what comes is another
+        part = part.model_copy(update={"counted": 0.0, "counted_at": now, "missing_since": None})
+        refit = put(refit, part)
+    stock = stocks(refit)[part.id]
+    amount = stock.short or part.quantity
+    supplier = suppliers_by_name(refit).get(part.supplier.casefold())
+    key = new_id("purchase")
+    order = Order(
+        id=key,
+        supplier=part.supplier or "not said",
+        currency=refit.currency,
+        rate="1",
+        placed_at=now,
+        expected=open_days(refit, part.supplier).after(now, part.lead_days),
+        made=supplier is not None and supplier.what == "workshop",
     )
+    price = round(part.price * amount / part.quantity)
+    line = OrderLine(id=new_id("order-line"), order=key, part=part.id, quantity=amount, price=price)
+    return rebuilt(refit, orders=(*refit.orders, order), order_lines=(*refit.order_lines, line))
+
+
+def _came(refit: Refit, part: Part, now: datetime, new_id: NewId) -> Refit:
+    """All that is under way of it is here; not tried yet."""
+    orders = {order.id for order in refit.orders if order.state.is_open and not order.closed}
+    lines = [line for line in refit.order_lines if line.part == part.id and line.order in orders]
+    open_ = [(line, left) for line in lines if (left := _left(refit, line))]
+    if not open_:
+        arrives = part.arrives if part.arrives is not None and part.arrives <= now else now
+        changed = part.model_dump() | {"status": PartStatus.ABOARD, "arrives": arrives, "missing_since": None}
+        return put(refit, Part.model_validate(changed))
+    for line, left in open_:
+        receipt = Receipt(id=new_id("receipt"), line=line.id, at=now, quantity=left, lies=part.lies, stowed=part.stowed)
+        refit = received(refit, receipt)
+    return refit
+
+
+def _left(refit: Refit, line: OrderLine) -> float:
+    parcels = stocks(refit)[line.part].coming
+    return next((one.quantity for one in parcels if one.order == line.order), 0.0)
+
+
+def _fits(refit: Refit, part: Part, now: datetime, new_id: NewId) -> Refit:
+    """All that is here of it was tried and fits; what had not come by then has come."""
+    if not stocks(refit)[part.id].untried:
+        refit = _came(refit, part, now, new_id)
+    mine = {line.id for line in refit.order_lines if line.part == part.id}
+    rows = tuple(
+        row.model_copy(update={"condition": Condition.FITS, "tried_at": now})
+        if row.line in mine and row.condition is Condition.ARRIVED
+        else row
+        for row in refit.receipts
+    )
+    part = refit.part_by_id[part.id]
+    if part.status is PartStatus.ABOARD:
+        part = part.model_copy(update={"status": PartStatus.CHECKED})
+    return put(rebuilt(refit, receipts=rows), part)
+
+
+def _back_on_the_list(refit: Refit, part: Part) -> Refit:
+    """Nothing of it is ordered any more: its open orders without a delivery are cancelled, its word taken back."""
+    mine = {line.order for line in refit.order_lines if line.part == part.id}
+    begun = {line.order for line in refit.order_lines if any(row.line == line.id for row in refit.receipts)}
+    orders = tuple(
+        order.model_copy(update={"state": OrderState.CANCELLED}) if order.id in mine - begun else order
+        for order in refit.orders
+    )
+    changed = part.model_dump() | {"status": PartStatus.NEEDED, "arrives": None, "missing_since": None}
+    return put(rebuilt(refit, orders=orders), Part.model_validate(changed))
 
 
 def missed(refit: Refit, key: str, since: datetime | None) -> Refit:
     """The part can't be found since then; None: it is found, and stands as it did."""
     return put(refit, part_of(refit, key).model_copy(update={"missing_since": since}))
+
+
+def counted(refit: Refit, key: str, amount: float, now: datetime) -> Refit:
+    """So much of it there is, as counted; what comes and is used from now on is added and taken off."""
+    changed = part_of(refit, key).model_dump() | {"counted": amount, "counted_at": now, "missing_since": None}
+    return put(refit, Part.model_validate(changed))
+
+
+def expected_on(refit: Refit, key: str, comes: datetime | None, lead_days: int | None = None) -> dict[str, Any]:
+    """The lists of the refit that change when a part comes at ``comes``, or takes ``lead_days`` once it is ordered."""
+    part = refit.part_by_id[key]
+    if lead_days is not None:
+        changed = part.model_copy(update={"lead_days": lead_days, "lead_least": None, "lead_most": None})
+    else:
+        orders = {one.order for one in stocks(refit)[key].coming if one.order}
+        if orders:
+            rows = (one.model_copy(update={"expected": comes}) if one.id in orders else one for one in refit.orders)
+            return {"orders": tuple(rows)}
+        changed = part.model_copy(update={"status": PartStatus.ORDERED, "arrives": comes})
+    return {"parts": tuple(changed if one.id == key else one for one in refit.parts)}

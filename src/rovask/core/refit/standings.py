@@ -65,7 +65,7 @@ def missing_for(refit: Refit, task: Task) -> list[tuple[str, datetime]]:
     """What can't be found and a task that isn't begun yet needs: parts, and what it puts back; since when."""
     if task.begun_at:
         return []
-    parts = (refit.part_by_id[key] for key in task.parts)
+    parts = [refit.part_by_id[key] for key in task.parts]
     found = [(part.name, part.missing_since) for part in parts if part.missing_since]
     off = (one for one in refit.off_boat if one.back_task == task.id and one.back_at is None)
     return found + [(one.what, one.missing_since) for one in off if one.missing_since]

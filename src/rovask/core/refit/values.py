@@ -3,19 +3,27 @@
 Units: hours are multiples of half an hour; an amount is an integer in minor units of the refit's currency (``Minor``);
 moments are aware and kept in UTC; dates and shift times are the yard's local ones. Everything has bounds that make
 sense for the trade: no refit lies before 1990 or after 2100.
+
+What is agreed or paid in another currency keeps its own amount (``OwnMinor``), its currency, and the rate of its day
+(``Rate``: so many units of the refit's currency for one of its own), so that nothing is ever priced anew.
 """
 
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, time
+from decimal import Decimal
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
 
+from rovask.core.refit.currency import known_currency
+
 FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 12, 31)
 MOST_MINOR = 10**12
 IN_CURRENCY = "in minor units of the refit's currency"  # the mark of every field that holds an amount
+IN_OWN = "in minor units of the record's own currency"
+TO_REFIT = "units of the refit's currency for one of the record's own"
 
 
 def _in_bounds(moment: datetime) -> datetime:
@@ -45,12 +53,24 @@ def _half_hour(value: time) -> time:
     return value
 
 
+def _rate(text: str) -> str:
+    rate = Decimal(text)
+    if not rate:
+        raise ValueError("a rate of nought would make it cost nothing; type what one unit is worth")
+    plain = f"{rate:f}"
+    return plain.rstrip("0").rstrip(".") if "." in plain else plain
+
+
 Line = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True), AfterValidator(_clean)]
 Text = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_clean)]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,39}$")]
 Skill = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z -]{0,39}$")]
 Hours = Annotated[float, Field(strict=True, ge=0, le=2000, multiple_of=0.5, allow_inf_nan=False)]
 Minor = Annotated[int, Field(strict=True, ge=0, le=MOST_MINOR), IN_CURRENCY]
+OwnMinor = Annotated[int, Field(strict=True, ge=0, le=MOST_MINOR), IN_OWN]
+Rate = Annotated[str, StringConstraints(pattern=r"^[0-9]{1,9}(\.[0-9]{1,24})?$"), AfterValidator(_rate), TO_REFIT]
+Currency = Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$"), AfterValidator(known_currency)]
+Amount = Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)]
 Moment = Annotated[AwareDatetime, AfterValidator(_in_bounds)]
 Day = Annotated[date, Field(ge=FIRST_DAY, le=LAST_DAY)]
 HalfHour = Annotated[time, AfterValidator(_half_hour)]

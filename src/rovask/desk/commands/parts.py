@@ -23,7 +23,7 @@ class MovePartOn(ChangeCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """One step further."""
-        return moved_on(refit, self.part, self.status, at.moment)
+        return moved_on(refit, self.part, self.status, at.moment, at.new_id)
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from rovask.core.books.readiness import ready_at
+from rovask.core.books.stock import stocks
 from rovask.core.plan.result import Assignment, Plan, Verdict
 from rovask.core.refit.choices import LinkKind, PartStatus
 from rovask.core.refit.curing import CureClock
@@ -165,6 +166,12 @@ def _named(scale: TimeScale) -> bool:
     return (scale.knots[-1][1] - scale.knots[0][1]) / (len(scale.knots) // 3) > NAMED_DAY
 
 
+def _waits_for(refit: Refit, key: str, task: str) -> bool:
+    """Whether a task waits for a part that is not here and tried."""
+    cover = stocks(refit)[key].by_task.get(task)
+    return cover is not None and bool(cover.untried or cover.away or cover.coming or cover.short)
+
+
 def _block(
     refit: Refit, stretch: _Stretch, task: Task, item: Assignment, verdict: Verdict, scale: TimeScale, base: float
 ) -> Block:
@@ -175,7 +182,7 @@ def _block(
     if task.is_under_way:
         left = refit.hours_to_do(task)
         fill = max(0.1, 1 - left / max(task.work.likely, left))
-    waits = not task.begun_at and any(refit.part_by_id[key].status is not PartStatus.CHECKED for key in task.parts)
+    waits = not task.begun_at and any(_waits_for(refit, key, task.id) for key in task.parts)
     fits = int((width - 4) / LETTER)
     name = task.title if len(task.title) <= fits else task.title[: fits - 1] + "…" if fits > 5 else ""
     return Block(
@@ -392,16 +399,18 @@ def _quay(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, ends: Ends) 
             for key in task.parts:
                 waiting.setdefault(key, []).append(task.id)
     for part in refit.parts:
-        if part.status not in (PartStatus.ORDERED, PartStatus.NEEDED) or part.id not in waiting:
+        stock = stocks(refit)[part.id]
+        if stock.status not in (PartStatus.ORDERED, PartStatus.NEEDED) or part.id not in waiting:
             continue
-        ready = ready_at(part, plan.now)
+        times = [ready_at(refit, part.id, key, plan.now) for key in waiting[part.id]]
+        ready = max((one for one in times if one is not None), default=None)
         if ready is None or not scale.first < ready < scale.last:
             continue
         x = scale.x(ready)
-        late = part.status is PartStatus.ORDERED and part.arrives is not None and part.arrives <= plan.now
+        late = stock.status is PartStatus.ORDERED and stock.arrives is not None and stock.arrives <= plan.now
         blocks = [ends[key] for key in waiting[part.id] if key in ends]
         first = min(blocks, key=lambda block: block.x, default=None)
-        how = "overdue" if late else "if ordered now" if part.status is PartStatus.NEEDED else "expected"
+        how = "overdue" if late else "if ordered now" if stock.status is PartStatus.NEEDED else "expected"
         told = f"{part.name}, {how}, {day_and_time(ready, refit.yard.zone)}"
         chart.parcels.append(Parcel(x, told, late, (first.x, first.y + first.height) if first else None))
     chart.height += QUAY_HEIGHT

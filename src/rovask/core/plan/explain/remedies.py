@@ -10,10 +10,12 @@ from functools import partial
 
 from rovask.core.books.forecast import forecast
 from rovask.core.books.money import Money
+from rovask.core.books.stock import stocks
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import Need, PartStatus, Role, Weekday
-from rovask.core.refit.model import Job, Part, Person, Refit, Shift, Task
+from rovask.core.refit.model import Job, Person, Refit, Shift, Task
+from rovask.core.refit.part_edits import expected_on
 from rovask.core.words import minutes_of
 
 MOST_TRIED = 80
@@ -161,10 +163,9 @@ def _of_tasks(refit: Refit, plan: Plan, tasks: list[Task]) -> Iterator[Change]:
             yield Change(f"Take the pin out of “{task.title}”", "task", task.id, partial(_without_pin, key=task.id))
     parts = {key for task in tasks if not task.begun_at for key in task.parts}
     for part in refit.parts:
-        if part.id in parts and (sooner := _sooner(part, plan.now)) is not None:
-            yield Change(
-                f"Have {part.name} sent faster, two days sooner", "part", part.id, partial(_with_part, part=sooner)
-            )
+        if part.id in parts and _sooner(refit, part.id, plan.now) is not None:
+            words = f"Have {part.name} sent faster, two days sooner"
+            yield Change(words, "part", part.id, partial(_sent_faster, key=part.id, now=plan.now))
     busy = {who for task in tasks if task.id in at for who in at[task.id].people}
     for person in refit.people:
         if person.id in busy and (longer := _seven_days(person)) is not None:
@@ -233,8 +234,8 @@ def _less(refit: Refit, job: str) -> Refit:
     return _with(refit, jobs=rows)
 
 
-def _with_part(refit: Refit, part: Part) -> Refit:
-    return _with(refit, parts=tuple(part if one.id == part.id else one for one in refit.parts))
+def _sent_faster(refit: Refit, key: str, now: datetime) -> Refit:
+    return _sooner(refit, key, now) or refit
 
 
 def _with_person(refit: Refit, person: Person) -> Refit:
@@ -272,11 +273,14 @@ def _with(refit: Refit, **fields: object) -> Refit:
     return Refit.model_construct(**(dict(refit) | fields))
 
 
-def _sooner(part: Part, now: datetime) -> Part | None:
-    if part.status is PartStatus.NEEDED and part.lead_days > 2:
-        return part.model_copy(update={"lead_days": part.lead_days - SOONER.days})
-    if part.status is PartStatus.ORDERED and part.arrives and part.arrives - SOONER > now:
-        return part.model_copy(update={"arrives": part.arrives - SOONER})
+def _sooner(refit: Refit, key: str, now: datetime) -> Refit | None:
+    """The refit with a part that comes two days sooner, where one can be hurried."""
+    part, stock = refit.part_by_id[key], stocks(refit)[key]
+    if stock.status is PartStatus.NEEDED and part.lead_days > SOONER.days:
+        return _with(refit, **expected_on(refit, key, None, part.lead_days - SOONER.days))
+    due = stock.arrives
+    if stock.status is PartStatus.ORDERED and due is not None and due - SOONER > now:
+        return _with(refit, **expected_on(refit, key, due - SOONER))
     return None
 
 

@@ -6,12 +6,13 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from rovask.core.books.readiness import ready_at
+from rovask.core.books.stock import stocks
 from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.plan.problem.rivals import reaches, shunned_by
 from rovask.core.plan.problem.sky import hour_suits
 from rovask.core.plan.problem.ties import Tie, ties_of
 from rovask.core.plan.result import Assignment, Plan
-from rovask.core.refit.choices import LinkKind, PartStatus, State
+from rovask.core.refit.choices import LinkKind, State
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit, Task
@@ -136,9 +137,9 @@ def _givens(refit: Refit, plan: Plan, task: Task) -> list[Hold]:
             if refit.tasks[item.task].state is State.LIFTING and item.end > plan.now:
                 out.append((item.end, f"She must stand first: “{refit.tasks[item.task].title}”."))
     for key in task.parts:
-        part = refit.part_by_id[key]
-        ready = ready_at(part, plan.now)
-        if ready is not None and part.status is not PartStatus.ABOARD:
+        part, cover = refit.part_by_id[key], stocks(refit)[key].by_task.get(task.id)
+        ready = ready_at(refit, key, task.id, plan.now)
+        if cover is not None and ready is not None and (cover.short or cover.coming or cover.away):
             out.append((ready, f"It waits for {part.name}, {day_and_time(ready, refit.yard.zone)}."))
     return out
 

@@ -10,7 +10,7 @@ What can't be planned at all (nobody with the skill, no room, a part that comes 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import replace
 from datetime import datetime, timedelta
 from functools import cached_property
@@ -174,7 +174,7 @@ class Compiler:
         self.refit, self.now = with_make_good(refit, self.missed), now
         refit = self.refit
         self.ties = ties_of(refit)
-        self.ready: Mapping[str, datetime | None]
+        self.ready: Ready
         if like is None:
             self.ready = ready_times(refit, now) if ready is None else ready
             self.grid = grid_of(refit, now)
@@ -332,7 +332,7 @@ class Compiler:
         elif task.state is State.LIFTING:
             earliest = max(earliest, self.haul)
         for key in task.parts:
-            ready = self.ready[key]
+            ready = self.ready[task.id, key]
             if ready is not None:
                 earliest = max(earliest, self.grid.ceil(ready))
         return earliest

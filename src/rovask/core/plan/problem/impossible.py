@@ -67,7 +67,7 @@ def _why(
         why = f"“{task.title}” waits for {what}, missing since {lost}; find it or order it again"
         return CollisionKind.PART, why
     for key in task.parts if not task.begun_at else ():
-        comes = ready[key]
+        comes = ready[task.id, key]
         if comes and grid.ceil(comes) >= grid.size:
             return (
                 CollisionKind.PART,

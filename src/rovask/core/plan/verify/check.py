@@ -11,13 +11,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 
+from rovask.core.books.shut_days import open_days
+from rovask.core.books.stock import stocks
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.between import Between
 from rovask.core.plan.verify.clock import HALF_HOUR, Clock
 from rovask.core.plan.verify.rules import Breach, Rule
-from rovask.core.refit.choices import Need, PartStatus, Role, State
+from rovask.core.refit.choices import Need, Role, State
 from rovask.core.refit.make_good import with_make_good
-from rovask.core.refit.model import Part, Refit, Task
+from rovask.core.refit.model import Refit, Task
 from rovask.core.refit.slot import ashore_from, yard_launches
 
 __all__ = ["Breach", "Rule", "verify"]
@@ -36,6 +38,7 @@ class _Check:
         self.clock = Clock(refit)
         self.stands = ashore_from(refit)
         self.at: dict[str, Assignment] = plan.by_task()
+        self.stocks = stocks(refit)
         self.between = Between(refit, plan, self.clock)
 
     def run(self) -> Iterator[Breach]:
@@ -138,24 +141,29 @@ class _Check:
             if thing.back_task == task.id and thing.missing_since and not thing.back_at:
                 yield Breach(Rule.PART, task.id, f"puts {thing.id!r} back, which is missing")
         for key in task.parts:
-            if item.start < self.usable(self.refit.part_by_id[key]):
+            if not task.begun_at and item.start < self.usable(key, task.id):
                 yield Breach(Rule.PART, task.id, f"starts before {key!r} is aboard and tried for fit")
 
-    def usable(self, part: Part) -> datetime:
-        """From when a part can be used: fit tried; overdue parcels are taken to come a day from now."""
-        now = self.plan.now
+    def usable(self, key: str, task: str) -> datetime:
+        """From when a task can use a part: fit tried; overdue parcels are taken to come a day from now."""
+        now, never, part = self.plan.now, datetime.min.replace(tzinfo=UTC), self.refit.part_by_id[key]
         if part.missing_since:
             return datetime.max.replace(tzinfo=UTC)
-        match part.status:
-            case PartStatus.CHECKED:
-                return datetime.min.replace(tzinfo=UTC)
-            case PartStatus.ABOARD:
-                return now + FIT_TRIAL
-            case PartStatus.NEEDED:
-                return now + timedelta(days=part.lead_days) + FIT_TRIAL
-            case PartStatus.ORDERED:
-                due = part.arrives if part.arrives and part.arrives > now else now + timedelta(days=1)
-                return due + FIT_TRIAL
+        cover = self.stocks[key].by_task.get(task)
+        if cover is None:
+            return never
+        trip = self.refit.tasks.get(part.fetch or "")
+        fetched = trip is not None and not trip.done_at  # the tie to the trip is a rule of its own
+        latest = max(
+            (one.at if one.at and one.at > now else now + timedelta(days=1) for one in cover.coming), default=never
+        )
+        if cover.untried:
+            latest = max(latest, now)
+        if cover.away and not fetched:
+            latest = max(latest, now + timedelta(days=1))
+        if cover.short and not fetched:
+            latest = max(latest, open_days(self.refit, part.supplier).after(now, part.lead_days))
+        return latest if latest == never or not part.must_fit else latest + FIT_TRIAL
 
     def crew(self, task: Task, item: Assignment) -> Iterator[Breach]:
         unknown = [who for who in item.people if who not in self.refit.persons]

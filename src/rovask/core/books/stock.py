@@ -1,0 +1,314 @@
+"""What there is of each part, what is coming, what the work still takes, and what covers whose need.
+
+All of it follows from facts: what was counted, what came and fits, what tasks that are done took. Stock aboard is given
+first to work under way, then to must, should and could in the order of the jobs; then comes what is ordered, by the day
+it is due; what is left is still to be ordered.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from rovask.core.recent import Recent
+from rovask.core.refit.choices import Condition, Lies, Need, PartStatus, Remedy
+from rovask.core.refit.model import Order, OrderLine, Part, Receipt, Refit, Task
+
+NO_TASK = ""  # whose need it is when no task says that it takes it
+MEASURED = frozenset(
+    ["kg", "g", "l", "ml", "m", "cm", "mm", "m2", "m²", "ft", "in", "oz", "lb", "gal"]
+)  # units that can be shared out at will
+FINE = 6  # decimals that amounts are kept to
+
+
+@dataclass(frozen=True, slots=True)
+class Coming:
+    """So much that is under way. at: when it is due (None: nobody said); order: its id, "" by the sailor's word."""
+
+    at: datetime | None
+    quantity: float
+    order: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Cover:
+    """Where what one task takes comes from. tried: here and fits; untried: here; away: lies elsewhere or is to be made fit.
+
+    coming: parcels it waits for; short: what nobody has ordered. taken: what it takes still; one that takes nothing has it
+    at hand, and waits for what the first taker waits for.
+    """
+
+    taken: float
+    tried: float = 0
+    untried: float = 0
+    away: float = 0
+    coming: tuple[Coming, ...] = ()
+    short: float = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Stock:
+    """One part. tried, untried: here; away: elsewhere; used: drawn since it was counted; over: drawn beyond what there was.
+
+    by_task: what covers each task that still takes some. wanted: all they take.
+    """
+
+    part: Part
+    tried: float
+    untried: float
+    away: float
+    coming: tuple[Coming, ...]
+    used: float
+    over: float
+    wanted: float
+    by_task: Mapping[str, Cover]
+
+    @property
+    def here(self) -> float:
+        """What can be taken in hand."""
+        return _fine(self.tried + self.untried)
+
+    @property
+    def there_is(self) -> float:
+        """All there is, wherever it lies."""
+        return _fine(self.here + self.away)
+
+    @property
+    def short(self) -> float:
+        """What is still to be ordered."""
+        return _fine(sum(cover.short for cover in self.by_task.values() if cover.taken))
+
+    @property
+    def on_order(self) -> float:
+        """What is under way."""
+        return _fine(sum(one.quantity for one in self.coming))
+
+    @property
+    def left_over(self) -> float:
+        """What the work does not take."""
+        return _fine(max(self.there_is + self.on_order - self.wanted, 0.0))
+
+    @property
+    def status(self) -> PartStatus:
+        """How far the whole need has come: as far as its least covered part."""
+        if not self.by_task:
+            return PartStatus.CHECKED if self.there_is or not self.coming else PartStatus.ORDERED
+        covers = self.by_task.values()
+        if any(cover.short for cover in covers):
+            return PartStatus.NEEDED
+        if any(cover.coming for cover in covers):
+            return PartStatus.ORDERED
+        return PartStatus.ABOARD if any(cover.untried or cover.away for cover in covers) else PartStatus.CHECKED
+
+    @property
+    def arrives(self) -> datetime | None:
+        """When the last parcel that work waits for is due; without one, when it came by the sailor's word."""
+        due = [one.at for cover in self.by_task.values() for one in cover.coming if one.at]
+        return max(due, default=self.part.arrives if not self.coming else None)
+
+
+_STOCKS: Recent[dict[str, Stock]] = Recent(12)
+
+
+def stocks(refit: Refit) -> dict[str, Stock]:
+    """Every part's stock, by its id. O(parts + uses + deliveries); remembered for the same lists."""
+    lists = (refit.parts, refit.jobs, refit.uses, refit.orders, refit.order_lines, refit.receipts)
+    return _STOCKS.of(lists, lambda: _all(refit))
+
+
+def _fine(amount: float) -> float:
+    return round(amount, FINE)
+
+
+def _all(refit: Refit) -> dict[str, Stock]:
+    takers: dict[str, list[tuple[int, Task]]] = defaultdict(list)
+    rank = list(Need)
+    for job in refit.jobs:
+        for task in job.tasks:
+            for key in task.parts:
+                takers[key].append((-1 if task.begun_at else rank.index(job.need), task))
+    amounts = uses_of(refit)
+    orders = {order.id: order for order in refit.orders}
+    lines: dict[str, list[OrderLine]] = defaultdict(list)
+    for line in refit.order_lines:
+        if orders[line.order].state.is_open:
+            lines[line.part].append(line)
+    came: dict[str, list[Receipt]] = defaultdict(list)
+    for receipt in refit.receipts:
+        came[receipt.line].append(receipt)
+    return {
+        part.id: _stock(
+            refit,
+            part,
+            [task for _, task in sorted(takers[part.id], key=lambda row: row[0])],
+            amounts,
+            [(orders[line.order], line, came[line.id]) for line in lines[part.id]],
+        )
+        for part in refit.parts
+    }
+
+
+Uses = Mapping[tuple[str, str], tuple[float, float | None]]
+_USES: Recent[Uses] = Recent(12)
+
+
+def uses_of(refit: Refit) -> Uses:
+    """(amount a task takes, what it really took) by (task, part). Tasks that don't say share what the others leave.
+
+    What is measured is shared evenly; of pieces each takes whole ones and the last the rest, so that a bearing that is
+    dry-fitted, then fitted, is taken by the fitting.
+    """
+    return _USES.of((refit.parts, refit.jobs, refit.uses), lambda: _amounts(refit))
+
+
+def _amounts(refit: Refit) -> Uses:
+    said = {(use.task, use.part): (use.amount, use.used) for use in refit.uses}
+    out: dict[tuple[str, str], tuple[float, float | None]] = {}
+    takers: dict[str, list[str]] = defaultdict(list)
+    for task in refit.tasks.values():
+        for name in task.parts:
+            takers[name].append(task.id)
+    for part in refit.parts:
+        keys = takers[part.id]
+        silent = [key for key in keys if (key, part.id) not in said]
+        left = max(part.quantity - sum(said[key, part.id][0] for key in keys if (key, part.id) in said), 0.0)
+        shares = dict(zip(silent, _shares(part, left, len(silent)), strict=True))
+        for key in keys:
+            out[key, part.id] = said.get((key, part.id), (shares.get(key, 0.0), None))
+    return out
+
+
+def _shares(part: Part, amount: float, among: int) -> list[float]:
+    """An amount shared among so many tasks."""
+    if not among:
+        return []
+    if part.unit.strip().casefold() in MEASURED:
+        return [_fine(amount / among)] * (among - 1) + [_fine(amount - _fine(amount / among) * (among - 1))]
+    each = float(amount // among)
+    return [each] * (among - 1) + [_fine(amount - each * (among - 1))]
+
+
+def _stock(
+    refit: Refit, part: Part, tasks: list[Task], amounts: Uses, lines: list[tuple[Order, OrderLine, list[Receipt]]]
+) -> Stock:
+    tried, untried, away = _at_first(part)
+    coming: list[Coming] = []
+    if part.status is PartStatus.ORDERED and not lines and part.counted is None:
+        coming.append(Coming(part.arrives, part.quantity))
+    since = part.counted_at if part.counted is not None else None
+    for order, line, receipts in lines:
+        for receipt in receipts:
+            if since is not None and receipt.at <= since:
+                continue
+            where = _pile(refit, part, receipt)
+            tried += receipt.quantity * (where == "tried")
+            untried += receipt.quantity * (where == "untried")
+            away += receipt.quantity * (where == "away")
+        open_ = still_to_come(order, line, receipts)
+        if open_:
+            coming.append(Coming(order.expected, open_, order.id))
+    used, wanted = 0.0, []
+    for task in tasks:
+        amount, took = amounts[task.id, part.id]
+        drawn = _drawn(task, amount, took)
+        if drawn and not (since is not None and task.done_at is not None and task.done_at <= since):
+            used += drawn
+        if task.done_at is None and (amount - drawn > 0 or not amount):
+            wanted.append((task.id, _fine(max(amount - drawn, 0.0))))
+    if not tasks and part.status is not PartStatus.CHECKED:
+        wanted.append((NO_TASK, part.quantity))
+    over = max(used - tried - untried - away, 0.0)
+    tried, untried, away = _less(used, tried, untried, away)
+    coming.sort(key=lambda one: (one.at is None, one.at or 0, one.order))
+    tried, untried, away = _fine(tried), _fine(untried), _fine(away)
+    covers = dict(_covered(wanted, [tried, untried, away], coming))
+    total = _fine(sum(amount for _, amount in wanted))
+    return Stock(part, tried, untried, away, tuple(coming), _fine(used), _fine(over), total, covers)
+
+
+def _at_first(part: Part) -> tuple[float, float, float]:
+    """(tried, untried, away) before anything came by an order: counted, or by the sailor's word."""
+    if part.missing_since is not None:
+        return 0.0, 0.0, 0.0
+    if part.counted is not None:
+        here, fits = part.counted, True
+    elif part.status in (PartStatus.ABOARD, PartStatus.CHECKED):
+        here, fits = part.quantity, part.status is PartStatus.CHECKED or not part.must_fit
+    else:
+        return 0.0, 0.0, 0.0
+    if not part.lies.is_here:
+        return 0.0, 0.0, here
+    return (here, 0.0, 0.0) if fits else (0.0, here, 0.0)
+
+
+def _pile(refit: Refit, part: Part, receipt: Receipt) -> str:
+    """What a delivery adds to: "tried", "untried", "away", or "" when it is no use."""
+    condition = receipt.condition
+    if part.missing_since is not None and receipt.at <= part.missing_since:
+        return ""
+    if condition is Condition.MISFIT and receipt.remedy is Remedy.MODIFY:
+        task = refit.tasks.get(receipt.by or "")
+        return "tried" if task is not None and task.done_at else "away"
+    if not condition.is_here:
+        return ""
+    if not receipt.lies.is_here:
+        return "away"
+    return "tried" if condition is Condition.FITS or not part.must_fit else "untried"
+
+
+def still_to_come(order: Order, line: OrderLine, receipts: list[Receipt]) -> float:
+    """So much of a line that may still come: what was not delivered, and what is sent again in exchange."""
+    if order.closed or not order.state.is_open:
+        return 0.0
+    came = sum(one.quantity for one in receipts if one.remedy is not Remedy.EXCHANGE)
+    return max(_fine(line.quantity - came), 0.0)
+
+
+def _drawn(task: Task, amount: float, took: float | None) -> float:
+    """What a task has taken so far: what was said, all of it once it is done, or its finished units' share."""
+    if took is not None and task.begun_at:
+        return took
+    if task.done_at:
+        return amount
+    return amount * task.units_done / task.units if task.units > 1 else 0.0
+
+
+def _less(used: float, tried: float, untried: float, away: float) -> tuple[float, float, float]:
+    """The piles after so much was taken from them, the best first."""
+    out = []
+    for pile in (tried, untried, away):
+        taken = min(used, pile)
+        used -= taken
+        out.append(pile - taken)
+    return out[0], out[1], out[2]
+
+
+def _covered(wanted: list[tuple[str, float]], piles: list[float], coming: list[Coming]) -> Iterator[tuple[str, Cover]]:
+    left = [one.quantity for one in coming]
+    first: Cover | None = None
+    for key, amount in sorted(wanted, key=lambda row: not row[1]):  # who takes some, in order; then who has it at hand
+        if not amount:
+            there = Cover(0.0, short=0.0 if sum(piles) else 1.0) if first is None else replace(first, taken=0.0)
+            yield key, there
+            continue
+        need, taken = amount, list[float]()
+        for at, pile in enumerate(piles):
+            some = min(need, pile)
+            piles[at], need = _fine(pile - some), _fine(need - some)
+            taken.append(some)
+        parcels = []
+        for at, parcel in enumerate(coming):
+            some = min(need, left[at])
+            if some > 0:
+                left[at], need = _fine(left[at] - some), _fine(need - some)
+                parcels.append(Coming(parcel.at, some, parcel.order))
+        cover = Cover(amount, taken[0], taken[1], taken[2], tuple(parcels), need)
+        first = first or cover
+        yield key, cover
+
+
+def unknown_place(part: Part) -> bool:
+    """Whether nobody knows where what there is of it lies."""
+    return part.missing_since is not None or part.lies is Lies.UNKNOWN

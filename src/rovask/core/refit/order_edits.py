@@ -1,0 +1,95 @@
+"""What happens to orders: a step further, something came of them, it fits or it doesn't, it is chosen among offers."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from rovask.core.refit.choices import Condition, OrderState, Remedy
+from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Order, OrderLine, Receipt, Refit
+from rovask.core.refit.stores import Step
+
+FORWARD = (
+    OrderState.SENDING,
+    OrderState.PLACED,
+    OrderState.ACKNOWLEDGED,
+    OrderState.SHIPPED,
+    OrderState.CUSTOMS,
+    OrderState.ARRIVED,
+)
+
+
+def order_of(refit: Refit, key: str) -> Order:
+    """The order of that id. Raises RefitFaults if it is gone."""
+    for order in refit.orders:
+        if order.id == key:
+            return order
+    raise RefitFaults([Fault("", "This order is gone; somebody removed it meanwhile.")])
+
+
+def line_of(refit: Refit, key: str) -> OrderLine:
+    """The line of an order. Raises RefitFaults if it is gone."""
+    for line in refit.order_lines:
+        if line.id == key:
+            return line
+    raise RefitFaults([Fault("", "This line of the order is gone; somebody removed it meanwhile.")])
+
+
+def stepped(
+    refit: Refit, key: str, state: OrderState, at: datetime, *, expected: datetime | None = None, note: str = ""
+) -> Refit:
+    """The order at a further state, or expected at another time; every step is kept."""
+    order = order_of(refit, key)
+    if order.state is OrderState.CANCELLED and state is not OrderState.CANCELLED:
+        raise RefitFaults([Fault("", "This order was cancelled; place it again instead.")])
+    changed = order.model_dump() | {
+        "state": state,
+        "expected": expected or order.expected,
+        "steps": (*order.steps, Step(at=at, state=state, note=note)),
+    }
+    return put(refit, Order.model_validate(changed))
+
+
+def delivered(refit: Refit, line: OrderLine) -> float:
+    """So much of a line was delivered, in whatever condition; what is exchanged is not."""
+    return sum(one.quantity for one in refit.receipts if one.line == line.id and one.remedy is not Remedy.EXCHANGE)
+
+
+def received(refit: Refit, receipt: Receipt) -> Refit:
+    """Something came of a line. The order has arrived once all of every line has. Raises RefitFaults for too much."""
+    line = line_of(refit, receipt.line)
+    order = order_of(refit, line.order)
+    if order.state is OrderState.CANCELLED:
+        raise RefitFaults([Fault("", "This order was cancelled; say that it is placed after all, then receive it.")])
+    refit = put(refit, receipt)
+    if delivered(refit, line) > line.quantity + 1e-6:
+        raise RefitFaults([Fault("quantity", f"is more than the {line.quantity:g} that were ordered")])
+    lines = [one for one in refit.order_lines if one.order == order.id]
+    if order.state is not OrderState.ARRIVED and all(delivered(refit, one) >= one.quantity - 1e-6 for one in lines):
+        refit = stepped(refit, order.id, OrderState.ARRIVED, receipt.at)
+    return refit
+
+
+def tried(refit: Refit, key: str, now: datetime, *, off_by: str = "", condition: Condition = Condition.FITS) -> Refit:
+    """A delivery was tried: it fits, or not, by how much."""
+    receipt = receipt_of(refit, key)
+    changed = receipt.model_dump() | {"condition": condition, "tried_at": now, "off_by": off_by}
+    if condition is Condition.FITS:
+        changed |= {"remedy": None, "by": None}
+    return put(refit, Receipt.model_validate(changed))
+
+
+def receipt_of(refit: Refit, key: str) -> Receipt:
+    """The delivery of that id. Raises RefitFaults if it is gone."""
+    for receipt in refit.receipts:
+        if receipt.id == key:
+            return receipt
+    raise RefitFaults([Fault("", "This delivery is gone; somebody removed it meanwhile.")])
+
+
+def placed(refit: Refit, order: Order, lines: tuple[OrderLine, ...]) -> Refit:
+    """A new order with its lines. Raises RefitFaults when it has none."""
+    if not lines:
+        raise RefitFaults([Fault("lines", "An order needs at least one line: what, and how much of it.")])
+    return rebuilt(refit, orders=(*refit.orders, order), order_lines=(*refit.order_lines, *lines))
