@@ -41,6 +41,7 @@ SAID: dict[str, Any] = {
     "task.job": "row",
     "use.task": "row",
     "rate": "1",
+    "base": "EUR",
     "task.place": "row",
     "sha256": "0" * 64,
 }

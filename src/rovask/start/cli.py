@@ -195,6 +195,18 @@ def what_if(
     typer.echo(json.dumps(compared(refit, library(), _moment(now, refit.haul_at), asked, seconds)))
 
 
+@app.command()
+def account(
+    file: Path, now: Annotated[str, typer.Option(help="the moment it is drawn up for; the haul-out by default")] = ""
+) -> None:
+    """Where the money of a refit file stands: one JSON object, in minor units. Nothing is changed."""
+    from rovask.core.books.account_sheet import account_sheet
+    from rovask.core.plan.planner import make_plan
+
+    refit = _read(file)
+    typer.echo(json.dumps(account_sheet(refit, make_plan(refit, _moment(now, refit.haul_at))), ensure_ascii=False))
+
+
 @app.command(name="solve-instance")
 def solve_instance(
     file: Path, seconds: Annotated[float, typer.Option(min=0.1, max=36000)] = 60, workers: int = 2

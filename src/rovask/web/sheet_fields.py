@@ -2,11 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-from enum import StrEnum
-from itertools import groupby
-
 from rovask.core.refit.choices import (
     Cooling,
     Drive,
@@ -14,6 +9,7 @@ from rovask.core.refit.choices import (
     Fitting,
     HullMaterial,
     Keel,
+    Lies,
     LinkKind,
     MastStep,
     Need,
@@ -27,102 +23,24 @@ from rovask.core.refit.choices import (
     State,
     UnknownState,
 )
-from rovask.core.refit.model import Refit
-from rovask.formats.recipe_file import library
+from rovask.web.field import (
+    Field,
+    How,
+    choices,
+    events,
+    gear,
+    jobs,
+    lines,
+    parts,
+    people,
+    places,
+    readings,
+    recipes,
+    tasks,
+)
+from rovask.web.store_fields import STORE_FIELDS
 
-
-class How(StrEnum):
-    """How a field is typed."""
-
-    TEXT = "text"
-    AREA = "area"
-    NUMBER = "number"
-    MONEY = "money"
-    CHOICE = "choice"
-    MANY = "many"
-    TICK = "tick"
-    DATE = "date"
-    MOMENT = "moment"
-    WORDS = "words"
-    SHIFTS = "shifts"
-    RANGES = "ranges"
-    WORK = "work"
-    WEATHER = "weather"
-    RULES = "rules"
-    LIMITS = "limits"
-
-
-Options = Callable[[Refit], list[tuple[str, str]]]
-
-
-@dataclass(frozen=True, slots=True)
-class Field:
-    """One field: its name in the model, label, how it is typed; unit, help and choices where it has some."""
-
-    name: str
-    label: str
-    how: How = How.TEXT
-    unit: str = ""
-    help: str = ""
-    options: Options | None = None
-    optional: bool = False
-    wide: bool = False
-    group: str = ""
-
-    def grouped(self, refit: Refit | None) -> list[tuple[str, list[tuple[str, str]]]]:
-        """The choices under headings: tasks under their jobs, the rest under none. For a form without a refit, too."""
-        if self.options is None:
-            return []
-        rows = self.options(refit)  # type: ignore[arg-type]  # what needs a refit is asked for in a refit's forms only
-        if refit is None or self.options not in (_tasks, _events):
-            return [("", rows)]
-        tasks, jobs = refit.tasks, refit.job_of
-        named = [(jobs[key].title if key in tasks else "", key, words) for key, words in rows]
-        return [
-            (job, [(key, tasks[key].title if job else words) for _, key, words in some])
-            for job, some in groupby(named, key=lambda row: row[0])
-        ]
-
-
-def _choices(kind: type[StrEnum], words: Mapping[str, str]) -> Options:
-    return lambda refit: [(item.value, words.get(item.value, item.value)) for item in kind]
-
-
-def _places(refit: Refit) -> list[tuple[str, str]]:
-    return [(place.id, place.name) for place in refit.places]
-
-
-def _people(refit: Refit) -> list[tuple[str, str]]:
-    return [(who.id, who.name) for who in refit.people]
-
-
-def _parts(refit: Refit) -> list[tuple[str, str]]:
-    return [(part.id, part.name) for part in refit.parts]
-
-
-def _gear(refit: Refit) -> list[tuple[str, str]]:
-    return [(item.id, item.name) for item in refit.gear]
-
-
-def _tasks(refit: Refit) -> list[tuple[str, str]]:
-    return [(task.id, f"{job.title}: {task.title}") for job, task in refit.walk()]
-
-
-def _jobs(refit: Refit) -> list[tuple[str, str]]:
-    return [(job.id, job.title) for job in refit.jobs]
-
-
-def _read(refit: Refit) -> list[tuple[str, str]]:
-    return [(one.id, f"{one.title}, {one.unit}" if one.unit else one.title) for one in refit.inspections]
-
-
-def _recipes(refit: Refit) -> list[tuple[str, str]]:
-    return [(recipe.id, recipe.title) for recipe in library().recipes.values()]
-
-
-def _events(refit: Refit) -> list[tuple[str, str]]:
-    tasks = [(task.id, f"{job.title}: {task.title}") for job, task in refit.walk()]
-    return [("haul", "the haul-out"), *tasks, ("launch", "the launch")]
+__all__ = ["FIELDS", "Field", "How"]
 
 
 STATE_WORDS = {
@@ -163,6 +81,7 @@ UNKNOWN_WORDS = {
     "real": "looked at: it is real",
 }
 UNSURE = "How sure the wait is"
+KIND_OF = "What it must be, what there is of it, and its budget line"
 LEAD = "How sure the lead time is, and what is missing"
 MORE = "Weather, dust and fumes, equipment, what it takes out"
 
@@ -170,29 +89,29 @@ MORE = "Weather, dust and fumes, equipment, what it takes out"
 FIELDS: dict[str, tuple[Field, ...]] = {
     "task": (
         Field("title", "Task", wide=True),
-        Field("place", "Place", How.CHOICE, options=_places),
-        Field("state", "Boat is", How.CHOICE, options=_choices(State, STATE_WORDS)),
+        Field("place", "Place", How.CHOICE, options=places),
+        Field("state", "Boat is", How.CHOICE, options=choices(State, STATE_WORDS)),
         Field("work", "Hours of work", How.WORK, "h", "least, likely, most; with all hands at it"),
         Field("units", "Units", How.NUMBER, help="four pumps: 4, and the hours of one"),
         Field("hands", "Hands at once", How.NUMBER),
         Field("skill", "Skill needed", optional=True, help="of everybody; empty: any owner or helper"),
         Field("unbroken", "In one go, no pause overnight", How.TICK),
-        Field("people", "Only these people", How.MANY, options=_people, help="none ticked: whoever fits"),
-        Field("parts", "Parts it waits for", How.MANY, options=_parts),
+        Field("people", "Only these people", How.MANY, options=people, help="none ticked: whoever fits"),
+        Field("parts", "Parts it waits for", How.MANY, options=parts),
         Field("pin", "Pinned to start at", How.MOMENT, optional=True),
         Field("caution", "Caution", How.AREA, wide=True),
         Field("check", "Done when", wide=True, help="what must be true, and somebody has seen"),
         Field("note", "Note", How.AREA, wide=True),
         Field("units_done", "Units done", How.NUMBER, group=MORE),
         Field("skilled", "Skills one by one", How.WORDS, help="a hand for each: rigging, lifting", group=MORE),
-        Field("gear", "Equipment it uses", How.MANY, options=_gear, group=MORE),
+        Field("gear", "Equipment it uses", How.MANY, options=gear, group=MORE),
         Field("weather", "Weather", How.WEATHER, wide=True, group=MORE),
-        Field("emits", "Gives off", How.MANY, options=_choices(Emission, {}), group=MORE),
-        Field("shuns", "Can't stand", How.MANY, options=_choices(Emission, {}), group=MORE),
+        Field("emits", "Gives off", How.MANY, options=choices(Emission, {}), group=MORE),
+        Field("shuns", "Can't stand", How.MANY, options=choices(Emission, {}), group=MORE),
         Field("tender", "Tender for", How.NUMBER, "h after its end", "dust and rain still spoil it", group=MORE),
-        Field("contained_by", "Contained by", How.CHOICE, options=_tasks, optional=True, group=MORE),
-        Field("takes_out", "Takes out", How.MANY, options=_choices(Service, {}), group=MORE),
-        Field("until", "Given back by", How.CHOICE, options=_tasks, optional=True, group=MORE),
+        Field("contained_by", "Contained by", How.CHOICE, options=tasks, optional=True, group=MORE),
+        Field("takes_out", "Takes out", How.MANY, options=choices(Service, {}), group=MORE),
+        Field("until", "Given back by", How.CHOICE, options=tasks, optional=True, group=MORE),
     ),
     "job": (
         Field("title", "Job", wide=True),
@@ -200,18 +119,19 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             "need",
             "Need",
             How.CHOICE,
-            options=_choices(Need, {"must": "must", "should": "should", "could": "could wait"}),
+            options=choices(Need, {"must": "must", "should": "should", "could": "could wait"}),
             help="should and could give way to the launch",
         ),
-        Field("owner", "Whose", How.CHOICE, options=_people, optional=True),
-        Field("under", "Part of", How.CHOICE, options=_jobs, optional=True, help="a job of which this is one piece"),
+        Field("owner", "Whose", How.CHOICE, options=people, optional=True),
+        Field("line", "Budget line", How.CHOICE, options=lines, optional=True, help="empty: its part of the boat's"),
+        Field("under", "Part of", How.CHOICE, options=jobs, optional=True, help="a job of which this is one piece"),
         Field("reason", "Why done this way", wide=True),
         Field("note", "Note", How.AREA, wide=True),
     ),
     "link": (
-        Field("first", "First", How.CHOICE, options=_events, wide=True),
-        Field("then", "Then", How.CHOICE, options=_events, wide=True),
-        Field("kind", "The second", How.CHOICE, options=_choices(LinkKind, KIND_WORDS)),
+        Field("first", "First", How.CHOICE, options=events, wide=True),
+        Field("then", "Then", How.CHOICE, options=events, wide=True),
+        Field("kind", "The second", How.CHOICE, options=choices(LinkKind, KIND_WORDS)),
         Field("min_lag", "At least", How.NUMBER, "h later", "elapsed: nights and Sundays count"),
         Field("max_lag", "At most", How.NUMBER, "h later", "empty: no limit", optional=True),
         Field("reason", "Why", wide=True),
@@ -224,7 +144,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             "reading",
             "Over when the readings are flat of",
             How.CHOICE,
-            options=_read,
+            options=readings,
             optional=True,
             help="three in a row, taken since it began, within 5 % of one another",
             wide=True,
@@ -237,7 +157,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             "role",
             "Is",
             How.CHOICE,
-            options=_choices(Role, {"trade": "a trade", "yard": "yard crew", "owner": "owner", "helper": "helper"}),
+            options=choices(Role, {"trade": "a trade", "yard": "yard crew", "owner": "owner", "helper": "helper"}),
         ),
         Field("skills", "Skills", How.WORDS, help="with commas: paint, mechanics"),
         Field("hours", "Working hours", How.SHIFTS, help=_HOURS_HELP, wide=True),
@@ -255,12 +175,24 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("supplier", "From"),
         Field("price", "Price", How.MONEY, "for all of it"),
         Field("lead_days", "Lead time", How.NUMBER, "days"),
-        Field("status", "It is", How.CHOICE, options=_choices(PartStatus, STATUS_WORDS)),
+        Field("status", "It is", How.CHOICE, options=choices(PartStatus, STATUS_WORDS)),
         Field("arrives", "Arrives", How.MOMENT, optional=True, help="expected, or when it came"),
         Field("stowed", "Stowed at"),
         Field("lead_least", "It may come in", How.NUMBER, "days", "at the shortest", optional=True, group=LEAD),
         Field("lead_most", "or take", How.NUMBER, "days", "at the longest", optional=True, group=LEAD),
         Field("missing_since", "Can't be found since", How.MOMENT, optional=True, group=LEAD),
+        Field("price_least", "It costs at least", How.MONEY, optional=True, group=LEAD),
+        Field("price_most", "and at most", How.MONEY, "until the price is known", optional=True, group=LEAD),
+        Field("dimension", "Dimension to match", help="45 × 60 × 12 mm", group=KIND_OF),
+        Field("pack", "Sold in packs of", How.NUMBER, optional=True, group=KIND_OF),
+        Field("must_fit", "Tried for fit before it is used", How.TICK, group=KIND_OF),
+        Field("substitute", "Something else may stand for it", How.TICK, group=KIND_OF),
+        Field("hazardous", "Dangerous goods: not every carrier takes it", How.TICK, group=KIND_OF),
+        Field("lies", "What there is of it lies", How.CHOICE, options=choices(Lies, {}), group=KIND_OF),
+        Field("counted", "Counted", How.NUMBER, "of it there are", optional=True, group=KIND_OF),
+        Field("counted_at", "when", How.MOMENT, optional=True, group=KIND_OF),
+        Field("fetch", "Brought by the trip", How.CHOICE, options=tasks, optional=True, group=KIND_OF),
+        Field("line", "Budget line", How.CHOICE, options=lines, optional=True, group=KIND_OF),
     ),
     "place": (
         Field("name", "Place", wide=True),
@@ -268,13 +200,13 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             "spot",
             "It is her",
             How.CHOICE,
-            options=_choices(Spot, {}),
+            options=choices(Spot, {}),
             help="for the drawing and the recipes",
             optional=True,
         ),
         Field("capacity", "Room for", How.NUMBER, "hands at once"),
         Field("outdoors", "Outdoors: daylight only, and dust drifts", How.TICK),
-        Field("opens_onto", "Opens onto", How.MANY, options=_places, help="dust and fumes reach these"),
+        Field("opens_onto", "Opens onto", How.MANY, options=places, help="dust and fumes reach these"),
     ),
     "gear": (
         Field("name", "Equipment", wide=True),
@@ -284,26 +216,26 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("title", "What", wide=True),
         Field("at", "When", How.MOMENT),
         Field("hours", "For", How.NUMBER, "h"),
-        Field("people", "Keeps busy", How.MANY, options=_people),
+        Field("people", "Keeps busy", How.MANY, options=people),
     ),
     "inspection": (
         Field("title", "What is looked at", wide=True),
-        Field("place", "Place", How.CHOICE, options=_places, optional=True),
-        Field("task", "In which task", How.CHOICE, options=_tasks, optional=True),
+        Field("place", "Place", How.CHOICE, options=places, optional=True),
+        Field("task", "In which task", How.CHOICE, options=tasks, optional=True),
         Field("how", "How", wide=True),
         Field("unit", "Reading in"),
         Field("good_to", "Good up to", How.NUMBER, optional=True),
         Field("bad_from", "Bad from", How.NUMBER, optional=True),
         Field("repair_hours", "Repair takes", How.NUMBER, "h elapsed", "of what it may show"),
         Field("lead_days", "Its part takes", How.NUMBER, "days to come"),
-        Field("recipe", "A bad one leads to", How.CHOICE, options=_recipes, optional=True),
+        Field("recipe", "A bad one leads to", How.CHOICE, options=recipes, optional=True),
     ),
     "finding": (
         Field("title", "What was found", wide=True),
-        Field("place", "Where", How.CHOICE, options=_places, optional=True),
-        Field("severity", "It is", How.CHOICE, options=_choices(Severity, SEVERITY_WORDS)),
+        Field("place", "Where", How.CHOICE, options=places, optional=True),
+        Field("severity", "It is", How.CHOICE, options=choices(Severity, SEVERITY_WORDS)),
         Field("at", "When", How.MOMENT),
-        Field("jobs", "Jobs that came of it", How.MANY, options=_jobs),
+        Field("jobs", "Jobs that came of it", How.MANY, options=jobs),
         Field("note", "Note", How.AREA, wide=True),
         Field("settled", "Settled: nothing more is to be done", How.TICK, wide=True),
     ),
@@ -313,14 +245,14 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("hours", "Work if it is", How.NUMBER, "h"),
         Field("lead_days", "Wait for parts", How.NUMBER, "days"),
         Field("money", "Money", How.MONEY),
-        Field("task", "Settled by", How.CHOICE, options=_tasks, optional=True),
-        Field("recipe", "Leads to", How.CHOICE, options=_recipes, optional=True),
-        Field("state", "It is", How.CHOICE, options=_choices(UnknownState, UNKNOWN_WORDS)),
+        Field("task", "Settled by", How.CHOICE, options=tasks, optional=True),
+        Field("recipe", "Leads to", How.CHOICE, options=recipes, optional=True),
+        Field("state", "It is", How.CHOICE, options=choices(UnknownState, UNKNOWN_WORDS)),
     ),
     "off-boat": (
         Field("what", "What comes off", wide=True),
-        Field("off_task", "Comes off in", How.CHOICE, options=_tasks, optional=True),
-        Field("back_task", "Goes back in", How.CHOICE, options=_tasks, optional=True),
+        Field("off_task", "Comes off in", How.CHOICE, options=tasks, optional=True),
+        Field("back_task", "Goes back in", How.CHOICE, options=tasks, optional=True),
         Field("lies_at", "Lies at", help="shed, shelf 2"),
         Field("off_at", "Off since", How.MOMENT, optional=True),
         Field("back_at", "Back since", How.MOMENT, optional=True),
@@ -329,10 +261,10 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     ),
     "parked": (
         Field("title", "Job", wide=True),
-        Field("place", "Where", How.CHOICE, options=_places, optional=True),
-        Field("state", "It waits for her to be", How.CHOICE, options=_choices(State, STATE_WORDS)),
+        Field("place", "Where", How.CHOICE, options=places, optional=True),
+        Field("state", "It waits for her to be", How.CHOICE, options=choices(State, STATE_WORDS)),
         Field("hours", "About", How.NUMBER, "h of work"),
-        Field("recipe", "Recipe", How.CHOICE, options=_recipes, optional=True),
+        Field("recipe", "Recipe", How.CHOICE, options=recipes, optional=True),
         Field("note", "Note", How.AREA, wide=True),
         Field("next_time", "Left to the next haul-out", How.TICK, wide=True),
     ),
@@ -340,10 +272,10 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("name", "Name"),
         Field("rig", "Rig"),
         Field("hulls", "Hulls", How.NUMBER),
-        Field("hull_material", "Hull", How.CHOICE, options=_choices(HullMaterial, {"grp": "GRP"})),
-        Field("keel", "Keel", How.CHOICE, options=_choices(Keel, {})),
-        Field("rudder", "Rudder", How.CHOICE, options=_choices(Rudder, {"keel": "on the keel", "skeg": "skeg-hung"})),
-        Field("drive", "Drive", How.CHOICE, options=_choices(Drive, {})),
+        Field("hull_material", "Hull", How.CHOICE, options=choices(HullMaterial, {"grp": "GRP"})),
+        Field("keel", "Keel", How.CHOICE, options=choices(Keel, {})),
+        Field("rudder", "Rudder", How.CHOICE, options=choices(Rudder, {"keel": "on the keel", "skeg": "skeg-hung"})),
+        Field("drive", "Drive", How.CHOICE, options=choices(Drive, {})),
         Field("length_m", "Length overall", How.NUMBER, "m"),
         Field("waterline_m", "Waterline", How.NUMBER, "m"),
         Field("beam_m", "Beam", How.NUMBER, "m"),
@@ -354,21 +286,21 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             "mast_step",
             "Mast stands on",
             How.CHOICE,
-            options=_choices(MastStep, {"deck": "the deck", "keel": "the keel"}),
+            options=choices(MastStep, {"deck": "the deck", "keel": "the keel"}),
         ),
         Field("mast_height_m", "Mast height", How.NUMBER, "m", "over the waterline; empty: guessed", optional=True),
         Field("freeboard_bow_m", "Freeboard at the bow", How.NUMBER, "m", "empty: guessed", optional=True),
         Field("freeboard_stern_m", "Freeboard at the stern", How.NUMBER, "m", "empty: guessed", optional=True),
         Field("bottom_area_m2", "Bottom area, measured", How.NUMBER, "m²", "empty: estimated", optional=True),
         Field("engines", "Engines", How.NUMBER),
-        Field("propeller", "Propeller", How.CHOICE, options=_choices(Propeller, {})),
-        Field("cooling", "Cooling", How.CHOICE, options=_choices(Cooling, {"keel": "keel cooler"})),
+        Field("propeller", "Propeller", How.CHOICE, options=choices(Propeller, {})),
+        Field("cooling", "Cooling", How.CHOICE, options=choices(Cooling, {"keel": "keel cooler"})),
         Field("through_hulls", "Openings in the hull", How.NUMBER),
         Field("heads", "Heads", How.NUMBER),
         Field("berths", "Berths", How.NUMBER),
         Field("water_tanks", "Water tanks", How.NUMBER),
         Field("fuel_tanks", "Fuel tanks", How.NUMBER),
-        Field("fitted", "She has", How.MANY, options=_choices(Fitting, {}), wide=True),
+        Field("fitted", "She has", How.MANY, options=choices(Fitting, {}), wide=True),
     ),
     "yard": (
         Field("name", "Yard"),
@@ -385,6 +317,14 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("lift_hours", "Lifting and washing take", How.NUMBER, "h", "where no task says it"),
         Field("block_hours", "Blocking takes", How.NUMBER, "h", "nothing begins under her before"),
         Field("slings_hours", "Held in the slings", How.NUMBER, "h at most, before launch"),
+        Field(
+            "tariff",
+            "Tariff, line by line",
+            How.TARIFF,
+            help="One line each: lay-days 12.50 a metre and day days 31-90: summer; power 0.32 a kWh; move 80 each",
+            wide=True,
+        ),
+        Field("meter", "Power meter", How.METER, help="One line each: 4.5.2026 10:00 1234.5 kWh", wide=True),
         Field("slings_night", "A night in the slings", How.MONEY),
         Field("lift_and_launch", "Lift, block and launch", How.MONEY),
         Field("lay_day", "Lay-day", How.MONEY),
@@ -410,4 +350,5 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         ),
         Field("ask_first", "Show me a better plan before it is adopted", How.TICK, wide=True),
     ),
+    **STORE_FIELDS,
 }

@@ -10,9 +10,11 @@ from zoneinfo import ZoneInfo
 from pydantic import ValidationError
 
 from rovask.core.refit import typed
+from rovask.core.refit.currency import is_currency
 from rovask.core.refit.faults import Fault, faults_of
 from rovask.core.refit.model import Refit
 from rovask.core.refit.register import Kind
+from rovask.web.money_spelling import meter_text, read_meter, read_stages, read_tariff, stages_text, tariff_text
 from rovask.web.sheet_fields import FIELDS, Field, How
 from rovask.web.spelling import (
     day_text,
@@ -27,6 +29,7 @@ from rovask.web.spelling import (
     shifts_text,
 )
 
+SHARES = ("chance", "misfit")  # typed in per cent, kept as a share of one
 WEATHER_TICKS = ("dry", "coverable")
 WEATHER_NUMBERS = ("least_temp", "most_temp", "most_humidity", "dew_margin", "most_wind")
 
@@ -72,7 +75,7 @@ def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: 
             case How.TICK:
                 out[field_.name] = bool(value)
             case How.NUMBER:
-                shown = typed.share_text if field_.name == "chance" else "{:g}".format
+                shown = typed.share_text if field_.name in SHARES else "{:g}".format
                 out[field_.name] = shown(value) if value is not None else ""
             case How.WORK:
                 for end in ("least", "likely", "most"):
@@ -88,6 +91,15 @@ def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: 
                 out[field_.name] = rules_text(value or ())
             case How.LIMITS:
                 out[field_.name] = limits_text(value or ())
+            case How.OWN:
+                own = str(item.get("currency") or currency)
+                out[field_.name] = "" if value is None else typed.minor_text(value, own)
+            case How.TARIFF:
+                out[field_.name] = tariff_text(value or (), currency)
+            case How.METER:
+                out[field_.name] = meter_text(value or (), zone)
+            case How.STAGES:
+                out[field_.name] = stages_text(value or (), str(item.get("currency") or currency))
             case _:
                 out[field_.name] = str(value) if value is not None else ""
     return out
@@ -150,6 +162,19 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency
     if field_.how in (How.MANY, How.TICK):
         return value
     text = value.strip()
+    own = str(values.get("currency") or "").strip().upper() or currency
+    if field_.how in (How.OWN, How.STAGES) and not is_currency(own):
+        raise ValueError("can't be read before its currency is known")
+    if field_.how is How.STAGES:
+        return read_stages(text, own)
+    if field_.how is How.TARIFF:
+        return read_tariff(text, currency)
+    if field_.how is How.METER:
+        return read_meter(text, zone)
+    if field_.how is How.CURRENCY:
+        return text.upper() or (None if field_.optional else currency)
+    if field_.how is How.RATE:
+        return f"{typed.rate(text):f}" if text else ("1" if own == currency else "")
     if field_.how is How.SHIFTS:
         return read_shifts(text)
     if field_.how is How.RANGES:
@@ -164,8 +189,10 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency
         return None
     if field_.how is How.MONEY:
         return typed.minor(text, currency) if text else 0
+    if field_.how is How.OWN:
+        return typed.minor(text, own) if text else 0
     if field_.how is How.NUMBER:
-        return typed.share(text) if field_.name == "chance" else typed.number(text)
+        return typed.share(text) if field_.name in SHARES else typed.number(text)
     if field_.how is How.MOMENT:
         return typed.moment(text, zone)
     if field_.how is How.DATE:

@@ -5,9 +5,11 @@ Rounding, wherever an amount is multiplied: half a minor unit goes away from zer
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
+from fractions import Fraction
+from math import floor
 
 from rovask.core.refit.currency import exponent
 from rovask.core.refit.faults import RovaskError
@@ -93,4 +95,27 @@ def total(amounts: Iterable[Money], currency: str) -> Money:
     out = Money(0, currency)
     for amount in amounts:
         out += amount
+    return out
+
+
+def shared(amount: int, weights: Sequence[float]) -> list[int]:
+    """An amount in minor units shared out by weights, to the last unit: the running total is cut, so the shares add up.
+
+    Without any weight the first has it all; for nobody there is nothing to share.
+
+    >>> shared(100, [1, 1, 1]), shared(-5, [0, 0]), shared(7, [])
+    ([33, 33, 34], [-5, 0], [])
+    """
+    if not weights:
+        return []
+    parts = [Fraction(weight) for weight in weights]
+    whole = sum(parts)
+    if not whole:
+        return [amount] + [0] * (len(weights) - 1)
+    out, before, running = [], 0, Fraction(0)
+    for part in parts:
+        running += part
+        until = floor(amount * running / whole)
+        out.append(until - before)
+        before = until
     return out

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from decimal import Decimal
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import Any, get_args
 
 from pydantic import BaseModel
@@ -14,6 +14,8 @@ from rovask.core.refit.currency import known_currency
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
 from rovask.core.refit.values import IN_CURRENCY, MOST_MINOR
+
+_DIGITS = 20  # decimals that rates are kept to
 
 
 def in_currency(refit: Refit, currency: str, rate: Decimal | None) -> Refit:
@@ -34,7 +36,21 @@ def in_currency(refit: Refit, currency: str, rate: Decimal | None) -> Refit:
             raise RefitFaults([Fault("rate", "makes an amount larger than can be kept; look at the rate")])
         return found
 
-    return Refit.model_validate(_with(refit, changed) | {"currency": currency})
+    return Refit.model_validate(
+        _with(refit, changed, partial(_rebased, refit.currency, currency, rate)) | {"currency": currency}
+    )
+
+
+def _rebased(old: str, new: str, factor: Decimal | None, own: str, rate: str) -> tuple[str, str]:
+    """(currency, rate) of what is kept in a currency of its own. Its amount stays; only what it counts for changes.
+
+    As numbers, what was in the refit's currency is so still. At a rate, what is in the new currency counts as it stands.
+    """
+    if factor is None:
+        return (new, "1") if own == old else (own, "1" if own == new else rate)
+    if own == new:
+        return own, "1"
+    return own, f"{(Decimal(rate) * factor).quantize(Decimal(1).scaleb(-_DIGITS)):f}"
 
 
 def amounts(refit: Refit) -> Iterator[int]:
@@ -49,20 +65,26 @@ def amounts(refit: Refit) -> Iterator[int]:
     yield from (minor for minor in found if minor)
 
 
-def _with(item: BaseModel, change: Callable[[int], int]) -> dict[str, Any]:
+Rebase = Callable[[str, str], tuple[str, str]]
+
+
+def _with(item: BaseModel, change: Callable[[int], int], rebase: Rebase | None = None) -> dict[str, Any]:
     """The fields of a model with every amount changed, in it and in what it holds; what holds none stays itself."""
     out: dict[str, Any] = {}
     for name in type(item).model_fields:
         value = getattr(item, name)
-        out[name] = change(value) if name in _amount_fields(type(item)) and value is not None else _inner(value, change)
+        amount = name in _amount_fields(type(item)) and value is not None
+        out[name] = change(value) if amount else _inner(value, change, rebase)
+    if rebase is not None and "rate" in out and "currency" in out:
+        out["currency"], out["rate"] = rebase(out["currency"], out["rate"])
     return out
 
 
-def _inner(value: Any, change: Callable[[int], int]) -> Any:
+def _inner(value: Any, change: Callable[[int], int], rebase: Rebase | None) -> Any:
     if isinstance(value, BaseModel):
-        return _with(value, change) if holds_amounts(type(value)) else value
+        return _with(value, change, rebase) if holds_amounts(type(value)) else value
     if isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
-        return tuple(_inner(one, change) for one in value)
+        return tuple(_inner(one, change, rebase) for one in value)
     return value
 
 
@@ -73,9 +95,11 @@ def _amount_fields(model: type[BaseModel]) -> frozenset[str]:
 
 @lru_cache(maxsize=200)
 def holds_amounts(model: type[BaseModel]) -> bool:
-    """Whether a model, or one it holds, has an amount."""
-    return bool(_amount_fields(model)) or any(
-        holds_amounts(one) for info in model.model_fields.values() for one in _models_in(info.annotation)
+    """Whether a model, or one it holds, has an amount, or a rate to the refit's currency."""
+    return (
+        bool(_amount_fields(model))
+        or {"currency", "rate"} <= set(model.model_fields)
+        or any(holds_amounts(one) for info in model.model_fields.values() for one in _models_in(info.annotation))
     )
 
 

@@ -24,6 +24,11 @@ def known_currency(code: str) -> str:
     return code
 
 
+def is_currency(code: str) -> bool:
+    """Whether there is one of that code."""
+    return code in currencies()
+
+
 @lru_cache(maxsize=256)
 def exponent(code: str) -> int:
     """Decimals of the minor unit: 2 for cents, 0 where there is none.

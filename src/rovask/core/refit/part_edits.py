@@ -8,11 +8,11 @@ from typing import Any
 
 from rovask.core.books.shut_days import open_days, suppliers_by_name
 from rovask.core.books.stock import stocks
-from rovask.core.refit.choices import Condition, OrderState, PartStatus
+from rovask.core.refit.choices import Condition, EntryKind, Lies, OrderState, PartStatus
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Order, OrderLine, Part, Receipt, Refit
-from rovask.core.refit.order_edits import received
+from rovask.core.refit.model import Entry, Order, OrderLine, Part, Receipt, Refit
+from rovask.core.refit.order_edits import placed, received
 
 STATUS_TOLD = {
     PartStatus.NEEDED: "put back on the list to order: {}",
@@ -114,6 +114,42 @@ def _back_on_the_list(refit: Refit, part: Part) -> Refit:
     )
     changed = part.model_dump() | {"status": PartStatus.NEEDED, "arrives": None, "missing_since": None}
     return put(rebuilt(refit, orders=orders), Part.model_validate(changed))
+
+
+def got(refit: Refit, key: str, now: datetime, new_id: NewId, price: int | None = None) -> Refit:
+    """It was bought over the counter, or fetched from where it lay: it is here now, and paid for where a price is said.
+
+    price: paid for it, in minor units of the refit's currency; 0 for nothing; None: nobody said.
+    """
+    part = part_of(refit, key)
+    stock = stocks(refit)[key]
+    if stock.away and not stock.short:
+        return put(refit, part.model_copy(update={"lies": Lies.ABOARD}))
+    amount = stock.short or part.quantity
+    expected = round(part.price * amount / part.quantity)
+    order = Order(
+        id=new_id("purchase"),
+        supplier=part.supplier or "over the counter",
+        currency=refit.currency,
+        rate="1",
+        placed_at=now,
+        expected=now,
+        closed=price is not None,
+    )
+    line = OrderLine(
+        id=new_id("order-line"), order=order.id, part=key, quantity=amount, price=expected if price is None else price
+    )
+    refit = placed(refit, order, (line,))
+    refit = received(refit, Receipt(id=new_id("receipt"), line=line.id, at=now, quantity=amount, stowed=part.stowed))
+    if not price:
+        return refit
+    bill = {"id": new_id("entry"), "title": part.name, "at": now, "party": order.supplier, "order": order.id}
+    money = {"currency": refit.currency, "rate": "1", "amount": price}
+    invoice = Entry.model_validate(bill | money | {"kind": EntryKind.INVOICE})
+    payment = Entry.model_validate(
+        bill | money | {"id": new_id("entry"), "kind": EntryKind.PAYMENT, "against": invoice.id}
+    )
+    return rebuilt(refit, entries=(*refit.entries, invoice, payment))
 
 
 def missed(refit: Refit, key: str, since: datetime | None) -> Refit:

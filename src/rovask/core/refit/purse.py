@@ -170,10 +170,11 @@ class YardExtra(Frozen):
     most=4000,
 )
 class ExchangeRate(Frozen):
-    """What one unit of a currency was worth in the refit's on a day, and who said so; offered where one is typed."""
+    """What one unit of a currency was worth in another (``base``) on a day, and who said so; offered where one is typed."""
 
     id: Key
     currency: Currency
+    base: Currency
     rate: Rate
     at: Moment
     source: Label = ""

@@ -66,6 +66,7 @@ def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
     yield from _tasks_of_one_job(data)
     yield from _under_one_only(records.get("job", []))
     yield from _same_tie_twice(records.get("link", []))
+    yield from _in_one_currency(data, records)
     yield from _off_the_half_hour(data, records.get("task", []))
     haul, launch = _moment(_value(data, "haul_at")), _moment(_value(data, "launch_at"))
     if haul and launch:
@@ -137,6 +138,33 @@ def _same_tie_twice(links: list[tuple[Where, Any]]) -> Iterator[tuple[Where, str
             if tie in ties:
                 yield where, "ties the same two tasks in the same way a second time"
             ties.add(tie)
+
+
+def _in_one_currency(data: Any, records: Mapping[str, list[tuple[Where, Any]]]) -> Iterator[tuple[Where, str]]:
+    """What is part of an order, an agreement or another entry is in its currency, and part of the same thing."""
+    currency = {
+        kind: {_value(row, "id"): _value(row, "currency") for _, row in records.get(kind, ())}
+        for kind in ("purchase", "agreement", "entry")
+    }
+    entries = {_value(row, "id"): row for _, row in records.get("entry", ())}
+    own = _value(data, "currency")
+    for where, row in records.get("entry", ()):
+        mine = _value(row, "currency")
+        for field, kind in (("order", "purchase"), ("agreement", "agreement"), ("against", "entry")):
+            key = _value(row, field)
+            theirs = currency[kind].get(key) if isinstance(key, str) else None
+            if isinstance(theirs, str) and isinstance(mine, str) and theirs != mine:
+                yield (
+                    (*where, "currency"),
+                    f"is {mine}, and what it belongs to is in {theirs}; type the amount in {theirs}",
+                )
+        other = entries.get(_value(row, "against"))
+        if other is not None and any(_value(row, name) != _value(other, name) for name in ("order", "agreement")):
+            yield (*where, "against"), "belongs to another order or agreement than what it is against"
+    for kind in ("purchase", "agreement", "entry", "offer"):
+        for where, row in records.get(kind, ()):
+            if own and _value(row, "currency") == own and str(_value(row, "rate")) not in ("1", "None"):
+                yield (*where, "rate"), f"must be 1: it is in {own}, which the refit is counted in"
 
 
 def _moment(value: Any) -> datetime | None:

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from rovask.core.refit.choices import PartStatus
 from rovask.core.refit.model import Refit
-from rovask.core.refit.part_edits import STATUS_TOLD, missed, moved_on, part_of
+from rovask.core.refit.part_edits import STATUS_TOLD, got, missed, moved_on, part_of
+from rovask.core.words import money
 from rovask.desk.command import ChangeCommand, Situation
 
 
@@ -42,3 +43,20 @@ class MissPart(ChangeCommand):
         """So."""
         since = part_of(refit, self.part).missing_since or at.moment
         return missed(refit, self.part, since if self.missing else None)
+
+
+@dataclass(frozen=True)
+class GotPart(ChangeCommand):
+    """A part was bought over the counter or fetched: it is here. price: what was paid, None when nobody said."""
+
+    part: str
+    price: int | None = None
+
+    def told(self, refit: Refit) -> str:
+        """What."""
+        paid = f" for {money(self.price, refit.currency)}" if self.price else ""
+        return f"got “{part_of(refit, self.part).name}”{paid}"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        return got(refit, self.part, at.moment, at.new_id, self.price)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.forecast import unknowns_that_count
+from rovask.core.books.items import unknowns_that_count
 from rovask.core.plan.explain.first_look import LookBy, looks
 from rovask.core.recipes.ways import proposed
 from rovask.core.refit import typed

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
-from rovask.core.books.forecast import paid_hours
+from rovask.core.books.paid_work import stints_of
 from rovask.core.plan.explain.services import outages
 from rovask.core.plan.result import Plan
 from rovask.core.refit.choices import Need, State
@@ -53,7 +53,7 @@ def _many(count: int, what: str) -> str:
 
 def _paid_days(refit: Refit, plan: Plan) -> int:
     """Days on which somebody who is paid by the hour comes, each person's counted: the forecast's own count."""
-    return sum(len(days) for days in paid_hours(refit, plan).values())
+    return len({(stint.person, stint.day) for stint in stints_of(refit, plan)})
 
 
 def without_services(refit: Refit, plan: Plan) -> dict[str, timedelta]:

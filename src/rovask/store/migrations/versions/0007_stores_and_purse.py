@@ -99,7 +99,7 @@ TABLES = (
         ("order", "agreement"),
     ),
     ("yard_extra", "title:text charge:charge on:day count:number price:large?", {}, ()),
-    ("exchange_rate", "currency:text rate:text at:moment source:text", {}, ()),
+    ("exchange_rate", "currency:text base:text rate:text at:moment source:text", {}, ()),
 )
 AMOUNTS = {
     "budget_line": ("amount",),

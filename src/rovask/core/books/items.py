@@ -1,0 +1,401 @@
+"""What the refit costs as one flat list: every sum on every page, export and print is a sum over these very items.
+
+An item is one thing's share for one job: an order's, an agreement's, a bill's, what the yard charges for, a part still to
+be bought, a person's hours, nights elsewhere, something not found yet. Shares are cut so that they add up to the last unit.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from math import ceil
+from typing import Any
+
+from rovask.core.books.accounts import Account, AccountKind, accounts, changed, order_total
+from rovask.core.books.money import Money, shared
+from rovask.core.books.paid_work import hourly_totals, paid_people
+from rovask.core.books.stock import stocks, uses_of
+from rovask.core.books.yard_bill import against_invoices, yard_bill
+from rovask.core.plan.explain.services import nights_elsewhere
+from rovask.core.plan.result import Plan
+from rovask.core.recent import Recent
+from rovask.core.refit.choices import Need, OrderState, PartStatus, Section, Spot, UnknownState
+from rovask.core.refit.make_good import with_make_good
+from rovask.core.refit.model import Job, Part, Refit, Unknown
+from rovask.core.words import count
+
+SECTION_OF = {
+    Section.RIG: (Spot.RIG, Spot.MAST),
+    Section.DECK: (Spot.FOREDECK, Spot.DECK, Spot.COCKPIT),
+    Section.BELOW: (Spot.FOREPEAK, Spot.SALOON, Spot.GALLEY, Spot.HEADS, Spot.NAV, Spot.BERTHS, Spot.TANKS, Spot.BILGE),
+    Section.ENGINE: (Spot.ENGINE, Spot.LAZARETTE, Spot.SHAFT),
+    Section.HULL: (Spot.TOPSIDES, Spot.WATERLINE, Spot.BOTTOM, Spot.THROUGH_HULLS, Spot.KEEL, Spot.RUDDER),
+}
+_BY_SPOT = {spot: section for section, spots in SECTION_OF.items() for spot in spots}
+
+
+class ItemKind(StrEnum):
+    """Where an item comes from."""
+
+    ORDER = "orders"
+    AGREEMENT = "agreements"
+    BILL = "bills"
+    YARD = "yard"
+    PART = "parts to buy"
+    WORK = "paid hours"
+    NIGHTS = "nights elsewhere"
+    UNKNOWN = "not found yet"
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """One thing's share for one job, in minor units of the refit's currency.
+
+    paid, owed: as in accounts.py; to_come: agreed and neither invoiced nor paid ahead, less what is to be had back;
+    rest: planned and not agreed. bound, invoiced: for telling; they are no part of the sum. low, high: what it may come
+    to at the least and the most. by_rate: of what is paid, what rates made of it.
+    """
+
+    kind: ItemKind
+    key: str
+    title: str
+    how: str = ""
+    party: str = ""
+    person: str | None = None
+    job: str | None = None
+    section: Section = Section.OTHER
+    line: str | None = None
+    paid: int = 0
+    owed: int = 0
+    to_come: int = 0
+    rest: int = 0
+    bound: int = 0
+    invoiced: int = 0
+    by_rate: int = 0
+    low: int = 0
+    high: int = 0
+
+    @property
+    def still(self) -> int:
+        """What is still to be paid."""
+        return self.owed + self.to_come + self.rest
+
+    @property
+    def will_be(self) -> int:
+        """What it comes to."""
+        return self.paid + self.still
+
+
+_SHARES = ("paid", "owed", "to_come", "rest", "bound", "invoiced", "by_rate", "low", "high")
+_ITEMS: Recent[tuple[Item, ...]] = Recent(8)
+
+
+def items(refit: Refit, plan: Plan) -> tuple[Item, ...]:
+    """Everything the refit costs, as it stands and as planned. O(entries + parts + hours)."""
+    return _ITEMS.of((refit, plan), lambda: tuple(_Items(with_make_good(refit, plan.made_good), plan).all()))
+
+
+class _Items:
+    def __init__(self, refit: Refit, plan: Plan) -> None:
+        self.refit, self.plan = refit, plan
+        self.left_out = left_out(refit, plan)
+        self.jobs = {job.id: job for job in refit.jobs}
+        self.takers: dict[str, list[tuple[str, float]]] = defaultdict(list)
+        for (task, part), (amount, _) in uses_of(refit).items():
+            self.takers[part].append((refit.job_of[task].id, amount))
+        self.accounts = accounts(refit, hourly_totals(refit, plan))
+
+    def all(self) -> Iterator[Item]:
+        for item in (
+            *self.yard(),
+            *self.orders(),
+            *self.parts(),
+            *self.agreements(),
+            *self.bills(),
+            *self.people(),
+            *self.nights(),
+            *self.unknowns(),
+        ):
+            if item.kind is ItemKind.YARD or any(getattr(item, name) for name in _SHARES):
+                yield item
+
+    # -- what is agreed, owed and paid -------------------------------------------------------------
+
+    def orders(self) -> Iterator[Item]:
+        lines = defaultdict(list)
+        for line in self.refit.order_lines:
+            lines[line.order].append(line)
+        orders = {order.id: order for order in self.refit.orders}
+        for one in self.accounts:
+            if one.kind is not AccountKind.ORDER:
+                continue
+            order, rows = orders[one.key], lines[one.key]
+            if order.state is OrderState.CANCELLED and not one.entries:
+                continue
+            high = 0
+            if one.bound and any(row.price_most is not None for row in rows):
+                more = order_total(order, rows, most=True) - order_total(order, rows)
+                high = changed(more, order.currency, order.rate, self.refit.currency)
+            item = replace(self._of(one, ItemKind.ORDER), high=one.here.will_be + high)
+            weights = [float(row.price) for row in rows]
+            for row, part in zip(rows, self._cut(item, weights), strict=True) if rows else ():
+                named = replace(part, title=self._named(row.part, row.what))
+                yield from self._by_job(named, row.part)
+            if not rows:
+                yield item
+
+    def _named(self, part: str, what: str) -> str:
+        row = self.refit.part_by_id.get(part)
+        return row.name if row is not None else what or "a part that is gone"
+
+    def _of(self, one: Account, kind: ItemKind) -> Item:
+        here = one.here
+        return Item(
+            kind,
+            one.key,
+            one.title,
+            party=one.party,
+            paid=here.paid,
+            owed=here.owed,
+            to_come=here.to_come - here.back,
+            bound=here.bound,
+            invoiced=here.invoiced,
+            by_rate=here.by_rate,
+            low=here.will_be,
+            high=here.will_be,
+        )
+
+    def agreements(self) -> Iterator[Item]:
+        rows = {one.id: one for one in self.refit.agreements}
+        for one in self.accounts:
+            if one.kind is AccountKind.AGREEMENT:
+                agreed = rows[one.key]
+                item = replace(self._of(one, ItemKind.AGREEMENT), person=agreed.person)
+                yield self._placed(item, agreed.job, agreed.line)
+
+    def bills(self) -> Iterator[Item]:
+        for one in self.accounts:
+            if one.kind is AccountKind.BILL:
+                first = one.entries[0]
+                item = replace(self._of(one, ItemKind.BILL), person=first.person)
+                yield self._placed(item, first.job, first.line)
+
+    # -- the yard ------------------------------------------------------------------------------------
+
+    def yard(self) -> Iterator[Item]:
+        rows = against_invoices(self.refit, yard_bill(self.refit, self.plan))
+        kept = [one for one in self.accounts if one.kind is AccountKind.YARD]
+        whole = Item(
+            ItemKind.YARD,
+            "yard",
+            self.refit.yard.name,
+            party=self.refit.yard.name,
+            section=Section.YARD,
+            line=self._line_of(Section.YARD),
+            paid=sum(one.here.paid for one in kept),
+            owed=sum(one.here.owed for one in kept),
+            to_come=-sum(one.here.back for one in kept),
+            by_rate=sum(one.here.by_rate for one in kept),
+        )
+        if not rows and (whole.will_be or whole.by_rate):
+            yield whole
+        weights = [float(max(row.invoiced, 0)) for row in rows]
+        for row, part in zip(rows, self._cut(whole, weights), strict=True):
+            yield replace(
+                part,
+                key=row.charge.value,
+                title=row.title,
+                how=row.how,
+                rest=row.rest,
+                invoiced=row.invoiced,
+                low=part.paid + part.owed + part.to_come + row.rest,
+                high=part.paid + part.owed + part.to_come + row.rest,
+            )
+
+    # -- what is planned -----------------------------------------------------------------------------
+
+    def parts(self) -> Iterator[Item]:
+        """What is still to be bought at the expected price; and what is had without an order, as typed."""
+        for part in self.refit.parts:
+            if not self.counts(part):
+                continue
+            share = unbought(self.refit, part)
+            rest, low, high = (
+                Money(price, self.refit.currency).times(share).minor
+                for price in (
+                    part.price,
+                    part.price if part.price_least is None else part.price_least,
+                    part.price if part.price_most is None else part.price_most,
+                )
+            )
+            item = Item(ItemKind.PART, part.id, part.name, party=part.supplier, rest=rest, low=low, high=high)
+            yield from self._by_job(item, part.id)
+
+    def counts(self, part: Part) -> bool:
+        """Whether a part costs something: had, or of work that isn't left out, or that no task names."""
+        users = {job for job, _ in self.takers[part.id]}
+        return part.status is not PartStatus.NEEDED or not users or bool(users - self.left_out)
+
+    def people(self) -> Iterator[Item]:
+        """Hours outside agreements: what was worked and not billed, and what is planned."""
+        billed: dict[str, int] = defaultdict(int)
+        for one in self.accounts:
+            if one.kind is AccountKind.BILL and one.entries[0].person is not None:
+                billed[one.entries[0].person] += one.here.invoiced
+        for paid in paid_people(self.refit, self.plan):
+            person = paid.person
+            rest = max(paid.done - billed[person.id], 0) + paid.planned
+            how = f"{paid.hours:g} h on {count(len(paid.by_day), 'day')}"
+            if person.call_out_hours:
+                how += f", at least {person.call_out_hours:g} h a day"
+            low, high = self._spread(person.id, paid.planned)
+            item = Item(
+                ItemKind.WORK,
+                person.id,
+                person.name,
+                how,
+                person.name,
+                person.id,
+                rest=rest,
+                low=rest - paid.planned + low,
+                high=rest - paid.planned + high,
+            )
+            jobs = list(paid.by_job)
+            for job, part in zip(jobs, self._cut(item, [paid.by_job[key] for key in jobs]), strict=True):
+                yield self._placed(part, job, None)
+
+    def _spread(self, who: str, planned: int) -> tuple[int, int]:
+        """What planned hours come to if every task of that person's takes its least, and its most."""
+        tasks = [
+            self.refit.tasks[item.task]
+            for item in self.plan.assignments
+            if who in item.people and not self.refit.tasks[item.task].begun_at
+        ]
+        likely = sum(task.work.likely * task.units for task in tasks)
+        if not likely:
+            return planned, planned
+        least = sum(task.work.least * task.units for task in tasks) / likely
+        most = sum(task.work.most * task.units for task in tasks) / likely
+        amount = Money(planned, self.refit.currency)
+        return amount.times(round(least, 6)).minor, amount.times(round(most, 6)).minor
+
+    def nights(self) -> Iterator[Item]:
+        price = self.refit.price_night_ashore
+        nights = nights_to_pay(self.refit, self.plan)
+        if price and nights:
+            how, amount = count(nights, "night"), price * nights
+            title = "Nights elsewhere"
+            item = Item(ItemKind.NIGHTS, "nights", title, how, section=Section.LIVING, rest=amount)
+            yield replace(item, line=self._line_of(Section.LIVING), low=amount, high=amount)
+
+    def unknowns(self) -> Iterator[Item]:
+        for one in unknowns_that_count(self.refit, self.plan):
+            amount = round(one.chance * one.money)
+            item = Item(ItemKind.UNKNOWN, one.id, one.title, rest=amount, low=0, high=one.money)
+            job = self.refit.job_of.get(one.task or "")
+            yield self._placed(item, job.id if job is not None else None, None)
+
+    # -- where it goes ---------------------------------------------------------------------------------
+
+    def _cut(self, item: Item, weights: list[float]) -> list[Item]:
+        """The item in shares by weight, every amount cut by itself."""
+        cut = {name: shared(getattr(item, name), weights) for name in _SHARES}
+        rows: list[dict[str, Any]] = [{name: cut[name][at] for name in _SHARES} for at in range(len(weights))]
+        return [replace(item, **row) for row in rows]
+
+    def _by_job(self, item: Item, part: str) -> Iterator[Item]:
+        """A part's item, cut by how much each job takes of it."""
+        by_job: dict[str, float] = defaultdict(float)
+        for job, amount in self.takers[part]:
+            by_job[job] += amount
+        row = self.refit.part_by_id.get(part)
+        line = row.line if row is not None else None
+        if not by_job:
+            yield self._placed(item, None, line)
+            return
+        jobs = list(by_job)
+        for job, share in zip(jobs, self._cut(item, [by_job[key] for key in jobs]), strict=True):
+            yield self._placed(share, job, line)
+
+    def _placed(self, item: Item, job: str | None, line: str | None) -> Item:
+        row = self.jobs.get(job or "")
+        section = section_of(self.refit, row) if row is not None else Section.OTHER
+        if row is not None and line is None:
+            line = row.line
+        return replace(item, job=job if row is not None else None, section=section, line=line or self._line_of(section))
+
+    def _line_of(self, section: Section) -> str | None:
+        return next((line.id for line in self.refit.budget_lines if section in line.sections), None)
+
+
+def section_of(refit: Refit, job: Job) -> Section:
+    """The part of the boat a job is about: that of the place where most of its tasks are; haul and launch are the yard's."""
+    if job.recipe in ("haul", "launch"):
+        return Section.YARD
+    seen: dict[Section, int] = defaultdict(int)
+    for task in job.tasks:
+        spot = refit.place_by_id[task.place].spot
+        seen[_BY_SPOT.get(spot, Section.OTHER) if spot is not None else Section.OTHER] += 1
+    return max(seen, key=lambda section: seen[section], default=Section.OTHER)
+
+
+def unbought(refit: Refit, part: Part) -> float:
+    """Which share of a part's price is still to be spent, or was spent without an order: 1 for all of it.
+
+    What work takes beyond the quantity costs more in proportion; what was counted or ordered costs nothing here; packs are
+    bought whole.
+    """
+    ordered = [line for line in refit.order_lines if line.part == part.id]
+    stock = stocks(refit)[part.id]
+    if part.status is not PartStatus.NEEDED and part.counted is None and not ordered:
+        return 1.0
+    open_ = {order.id for order in refit.orders if order.state is not OrderState.CANCELLED}
+    wanted = max(part.quantity, stock.wanted + stock.used)
+    have = (part.counted or 0.0) + sum(line.quantity for line in ordered if line.order in open_)
+    if part.counted is not None:
+        wanted = max(stock.wanted + stock.used, 0.0)
+    missing = max(wanted - have, 0.0)
+    if part.pack and missing:
+        missing = ceil(round(missing / part.pack, 6)) * part.pack
+    return round(missing / part.quantity, 9)
+
+
+def left_out(refit: Refit, plan: Plan) -> set[str]:
+    """Jobs left out; one that may be, can't be planned whole and isn't begun is as good as that."""
+    out = set(plan.left_out)
+    for key in plan.unplanned:
+        job = refit.job_of.get(key)
+        if job is not None and job.need is not Need.MUST and not any(task.begun_at for task in job.tasks):
+            out.add(job.id)
+    return out
+
+
+def parts_that_count(refit: Refit, plan: Plan) -> list[Part]:
+    """Parts that cost something: had ones, those of work that is not left out, and those no task names."""
+    found = _Items(with_make_good(refit, plan.made_good), plan)
+    return [part for part in refit.parts if found.counts(part)]
+
+
+def unknowns_that_count(refit: Refit, plan: Plan) -> list[Unknown]:
+    """Unknowns that may still cost something: open ones, but for those that only work left out would come upon."""
+    out, job_of = left_out(refit, plan), refit.job_of
+    return [
+        one
+        for one in refit.unknowns
+        if one.state is UnknownState.OPEN and not (one.task in job_of and job_of[one.task].id in out)
+    ]
+
+
+def nights_to_pay(refit: Refit, plan: Plan) -> int:
+    """Nights on which somewhere that is slept in isn't fit for it."""
+    return len({night.day for night in nights_elsewhere(refit, plan)})
+
+
+def summed(rows: tuple[Item, ...], by: Callable[[Item], str | None]) -> dict[str | None, list[Item]]:
+    """Items by something, in the order they come."""
+    out: dict[str | None, list[Item]] = defaultdict(list)
+    for row in rows:
+        out[by(row)].append(row)
+    return dict(out)

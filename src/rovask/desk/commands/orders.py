@@ -1,0 +1,194 @@
+"""Orders: placed, moved on, received, tried; offers chosen; stock counted and used up; trips to fetch things."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from rovask.core.refit.choices import Certainty, Condition, Lies, OrderState, Remedy
+from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.misfit_edits import made_to_fit
+from rovask.core.refit.model import Order, OrderLine, Receipt, Refit, Use
+from rovask.core.refit.order_edits import line_of, order_of, placed, receipt_of, received, stepped, tried
+from rovask.core.refit.part_edits import counted, part_of
+from rovask.core.refit.trips import Trip, planned_trip
+from rovask.core.refit.whole import Edited
+from rovask.core.words import count
+from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
+from rovask.desk.commands.seen import WithPicture, photo_of
+from rovask.formats.photo import Picture
+
+
+@dataclass(frozen=True)
+class PlaceOrder(RefitCommand):
+    """Order some parts from one supplier. data: fields of an Order; lines: fields of its lines. Both without ids."""
+
+    data: Mapping[str, object]
+    lines: tuple[Mapping[str, object], ...]
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """The refit with it. Raises ValidationError and RefitFaults."""
+        key = at.new_id("purchase")
+        order = Order.model_validate({"placed_at": at.moment} | dict(self.data) | {"id": key})
+        rows = tuple(
+            OrderLine.model_validate(dict(line) | {"id": at.new_id("order-line"), "order": key}) for line in self.lines
+        )
+        told = f"ordered {count(len(rows), 'line')} from {order.supplier}"
+        return EditOutcome(Edited(placed(refit, order, rows)), told, key)
+
+
+@dataclass(frozen=True)
+class StepOrder(ChangeCommand):
+    """An order came a step further, or is expected at another time."""
+
+    order: str
+    state: OrderState
+    expected: datetime | None = None
+    note: str = ""
+
+    def told(self, refit: Refit) -> str:
+        """Which step."""
+        return f"noted the order from {order_of(refit, self.order).supplier}: {self.state.value}"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        return stepped(refit, self.order, self.state, at.moment, expected=self.expected, note=self.note)
+
+
+@dataclass(frozen=True)
+class Receive(WithPicture, RefitCommand):
+    """Something came of a line: so much, and where it lies. fits: it was tried at once."""
+
+    line: str
+    quantity: float
+    lies: Lies = Lies.ABOARD
+    stowed: str = ""
+    fits: bool = False
+    condition: Condition = Condition.ARRIVED
+    picture: Picture | None = None
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """The refit with the delivery."""
+        line = line_of(refit, self.line)
+        name = part_of(refit, line.part).name
+        photos, photo = photo_of(self.picture, name, at)
+        condition = Condition.FITS if self.fits else self.condition
+        receipt = Receipt(
+            id=at.new_id("receipt"),
+            line=self.line,
+            at=at.moment,
+            quantity=self.quantity,
+            condition=condition,
+            lies=self.lies,
+            stowed=self.stowed,
+            tried_at=at.moment if self.fits else None,
+            photos=(photo,) if photo else (),
+        )
+        said = "" if condition is Condition.ARRIVED else f": {condition.value}"
+        told = f"received {self.quantity:g} of “{name}”{said}"
+        return EditOutcome(Edited(received(refit, receipt), photos), told, receipt.id)
+
+
+@dataclass(frozen=True)
+class TryDelivery(ChangeCommand):
+    """A delivery was tried: it fits, or it doesn't, by how much, and what is done about it.
+
+    hours: of a modification, which becomes a task before what needs the part.
+    """
+
+    receipt: str
+    condition: Condition = Condition.FITS
+    off_by: str = ""
+    remedy: Remedy | None = None
+    hours: float = 2
+
+    def told(self, refit: Refit) -> str:
+        """What came of it."""
+        name = part_of(refit, line_of(refit, receipt_of(refit, self.receipt).line).part).name
+        off = f", off by {self.off_by}" if self.off_by else ""
+        then = f"; {self.remedy.value}" if self.remedy else ""
+        return f"noted “{name}”: {self.condition.value}{off}{then}"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        refit = tried(refit, self.receipt, at.moment, off_by=self.off_by, condition=self.condition)
+        if self.condition is Condition.FITS or self.remedy is None:
+            return refit
+        row = receipt_of(refit, self.receipt).model_copy(update={"remedy": self.remedy})
+        refit = put(refit, row)
+        if self.remedy is Remedy.MODIFY:
+            return made_to_fit(refit, row, self.hours, at.new_id)
+        return refit
+
+
+@dataclass(frozen=True)
+class CountPart(ChangeCommand):
+    """Say how much there is of a part."""
+
+    part: str
+    amount: float
+
+    def told(self, refit: Refit) -> str:
+        """How much."""
+        part = part_of(refit, self.part)
+        return f"counted “{part.name}”: {self.amount:g} {part.unit}".rstrip()
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        return counted(refit, self.part, self.amount, at.moment)
+
+
+@dataclass(frozen=True)
+class SayUsed(ChangeCommand):
+    """Say how much of a part a task takes, or took."""
+
+    task: str
+    part: str
+    amount: float
+    took: bool = False
+
+    def told(self, refit: Refit) -> str:
+        """How much of what."""
+        return f"said that “{refit.tasks[self.task].title}” {'took' if self.took else 'takes'} {self.amount:g} of “{part_of(refit, self.part).name}”"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        if self.task not in refit.tasks or self.part not in refit.tasks[self.task].parts:
+            raise RefitFaults([Fault("", "This task does not use that part; say so on its sheet first.")])
+        old = next((use for use in refit.uses if (use.task, use.part) == (self.task, self.part)), None)
+        data = old.model_dump() if old else {"id": at.new_id("use"), "task": self.task, "part": self.part}
+        if not self.took:
+            data |= {"amount": self.amount}
+        else:
+            data |= {"used": self.amount, "amount": data.get("amount") or max(self.amount, 1e-6)}
+        return put(refit, Use.model_validate(data))
+
+
+@dataclass(frozen=True)
+class PlanTrip(RefitCommand):
+    """Plan a trip to fetch or buy some parts: a task with a person and hours, before what needs them."""
+
+    trip: Trip
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """The refit with it."""
+        after, key = planned_trip(refit, self.trip, at.new_id)
+        told = f"planned a trip to {self.trip.to} for {count(len(self.trip.parts), 'part')}"
+        return EditOutcome(Edited(after), told, key)
+
+
+@dataclass(frozen=True)
+class ChooseCertainty(ChangeCommand):
+    """Reckon order-by with the likely lead times, or with the longest."""
+
+    certainty: Certainty
+
+    def told(self, refit: Refit) -> str:
+        """Which."""
+        return f"reckons order-by with {'the longest' if self.certainty is Certainty.SAFE else 'likely'} lead times"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        return rebuilt(refit, certainty=self.certainty)

@@ -1,0 +1,110 @@
+"""Money: the ledger, agreements accepted, the power meter read, rates of exchange noted."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from itertools import pairwise
+
+from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.givens import MeterReading
+from rovask.core.refit.leaps import Doubtful
+from rovask.core.refit.ledger_edits import entered, ledger_doubts
+from rovask.core.refit.model import Entry, ExchangeRate, Refit
+from rovask.core.refit.whole import Edited
+from rovask.core.words import money
+from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
+from rovask.desk.commands.seen import WithPicture, photo_of
+from rovask.formats.photo import Picture
+
+
+@dataclass(frozen=True)
+class WriteEntry(WithPicture, RefitCommand):
+    """Write an invoice, a payment, a credit note or a refund into the ledger.
+
+    data: fields of an Entry but for its id. why: the reason, where something speaks against it and it is written all
+    the same; without one that is asked for.
+    """
+
+    data: dict[str, object]
+    why: str = ""
+    picture: Picture | None = None
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """The ledger with it. Raises Doubtful once, ValidationError and RefitFaults for what can't be."""
+        key = at.new_id("entry")
+        photos, photo = photo_of(self.picture, str(self.data.get("title", "")), at)
+        note = f"{self.data.get('note') or ''} {self.why}".strip()
+        more = {"id": key, "note": note, "photos": (photo,) if photo else ()}
+        entry = Entry.model_validate({"at": at.moment} | self.data | more)
+        doubts = ledger_doubts(refit, entry)
+        if doubts and not self.why:
+            raise Doubtful(entry.title, doubts)
+        told = f"entered {entry.kind.value} {money(entry.amount, entry.currency)} for “{entry.title}”"
+        told += f" ({self.why})" if self.why else ""
+        return EditOutcome(Edited(entered(refit, entry), photos), told, key)
+
+
+@dataclass(frozen=True)
+class AcceptWork(ChangeCommand):
+    """The work of an agreement was looked at and is as agreed, or not after all: what was held back may be paid, or not."""
+
+    agreement: str
+    accepted: bool = True
+
+    def told(self, refit: Refit) -> str:
+        """Which."""
+        title = next((one.title for one in refit.agreements if one.id == self.agreement), "")
+        return f"accepted “{title}”" if self.accepted else f"took back the acceptance of “{title}”"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        for one in refit.agreements:
+            if one.id == self.agreement:
+                return put(refit, one.model_copy(update={"accepted_at": at.moment if self.accepted else None}))
+        raise RefitFaults([Fault("", "This agreement is gone; somebody removed it meanwhile.")])
+
+
+@dataclass(frozen=True)
+class ReadMeter(ChangeCommand):
+    """Note what the power meter says."""
+
+    kwh: float
+    when: datetime | None = None
+
+    def told(self, refit: Refit) -> str:
+        """How much."""
+        return f"read the power meter: {self.kwh:g} kWh"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """One reading more, in order of time. Raises RefitFaults for one that runs backwards."""
+        reading = MeterReading(at=self.when or at.moment, kwh=self.kwh)
+        rows = tuple(sorted((*refit.yard.meter, reading), key=lambda one: one.at))
+        for one, other in pairwise(rows):
+            if other.kwh < one.kwh:
+                raise RefitFaults([Fault("kwh", f"would run backwards: it was {one.kwh:g} kWh before")])
+        return rebuilt(refit, yard=refit.yard.model_copy(update={"meter": rows}))
+
+
+@dataclass(frozen=True)
+class NoteRate(RefitCommand):
+    """Keep a rate of exchange, to be offered where one is typed."""
+
+    currency: str
+    rate: str
+    source: str
+    when: datetime | None = None
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """Put aside."""
+        row = ExchangeRate(
+            id=at.new_id("rate"),
+            currency=self.currency,
+            base=refit.currency,
+            rate=self.rate,
+            at=self.when or at.moment,
+            source=self.source,
+        )
+        told = f"noted the rate of {self.currency}: {row.rate} {refit.currency}"
+        return EditOutcome(Edited(refit, (row,)), told, row.id)
