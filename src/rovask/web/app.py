@@ -37,7 +37,9 @@ from rovask.web.routes import (
     jobs,
     members,
     morning,
+    orders,
     plan,
+    purse,
     recipes,
     refits,
     seen,
@@ -91,6 +93,8 @@ def create_app(settings: Settings) -> FastAPI:
         decide,
         jobs,
         stores,
+        orders,
+        purse,
         task,
         edit,
     ):

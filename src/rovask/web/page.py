@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from rovask.core.books.forecast import Forecast, forecast
 from rovask.core.books.money import Money
-from rovask.core.books.order_by import PartNeed, next_order, part_needs
+from rovask.core.books.order_by import PartNeed, next_order, part_needs, to_order
 from rovask.core.books.prices import worth
 from rovask.core.plan.explain.broken import BrokenWait, broken_waits
 from rovask.core.plan.explain.effects import effect_of
@@ -214,12 +214,13 @@ class Page:
                 return Item(span(verdict.spare_minutes), f"spare{left_out}", slip, tone)
 
     def _money(self) -> Item:
-        total, budget = self.forecast.total, self.forecast.budget
-        spent = money(total, whole=True)
+        total, budget, paid = self.forecast.total, self.forecast.budget, self.forecast.paid
+        whole, purse = money(total, whole=True), f"{self.root}/purse"
+        spent = f", {money(paid, whole=True)} spent" if paid else ""
         if not budget:
-            return Item(spent, "forecast, no budget set", f"{self.root}/yard#money", "money")
+            return Item(whole, f"forecast{spent}, no budget set", purse, "money")
         tone = "urgent" if total > budget else "money"
-        return Item(spent, f"forecast of {money(budget)}", f"{self.root}/yard#money", tone)
+        return Item(whole, f"forecast of {money(budget)}{spent}", purse, tone)
 
     def _order(self) -> Item:
         stores = f"{self.root}/stores"
@@ -228,6 +229,9 @@ class Page:
         if late:
             more = f" and {len(late) - 1} more" if len(late) > 1 else ""
             return Item(late[0].part.name + more, "overdue: chase it", stores, "urgent")
+        open_ = to_order(self.needs)
+        if (following is None or following.order_by is None) and open_:
+            return Item(count(len(open_), "part"), "to order, without a date", f"{stores}?show=order")
         if following is None or following.order_by is None:
             return Item("Nothing", "left to order", stores)
         tone = "urgent" if following.order_by <= self.now else ""

@@ -6,11 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
+from rovask.core.plan.explain.offers import alternatives, offer_worked
 from rovask.core.refit.choices import Certainty, Condition, Lies, OrderState, Remedy
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.misfit_edits import made_to_fit
-from rovask.core.refit.model import Order, OrderLine, Receipt, Refit, Use
+from rovask.core.refit.model import Decision, Order, OrderLine, Receipt, Refit, Use
+from rovask.core.refit.offer_edits import offer_of, open_offers, ordered_from
 from rovask.core.refit.order_edits import line_of, order_of, placed, receipt_of, received, stepped, tried
 from rovask.core.refit.part_edits import counted, part_of
 from rovask.core.refit.trips import Trip, planned_trip
@@ -192,3 +194,32 @@ class ChooseCertainty(ChangeCommand):
     def change(self, refit: Refit, at: Situation) -> Refit:
         """So."""
         return rebuilt(refit, certainty=self.certainty)
+
+
+@dataclass(frozen=True)
+class ChooseOffer(RefitCommand):
+    """Choose an offer with its reason: the decision is kept, the order placed, a substitute's ties taken over."""
+
+    offer: str
+    reason: str
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """The refit with the order, and the decision put aside. Raises RefitFaults without a reason or once it is over."""
+        offer = offer_of(refit, self.offer)
+        if not self.reason.strip():
+            raise RefitFaults([Fault("reason", "Say in a few words why this one; it is kept with the decision.")])
+        if offer.valid_until is not None and offer.valid_until < at.now.astimezone(refit.yard.zone).date():
+            raise RefitFaults([Fault("", "This offer no longer holds; ask again, or say on its sheet that it does.")])
+        rows = [offer_worked(refit, at.planned.plan, one, at.now, at.moment) for one in open_offers(refit, offer.part)]
+        part = part_of(refit, offer.part)
+        decision = Decision(
+            id=at.new_id("decision"),
+            title=f"Which offer for {part.name}?"[:120],
+            alternatives=alternatives(refit, rows),
+            adopted=f"{offer.supplier}: {offer.what}"[:120],
+            reason=self.reason,
+            at=at.moment,
+        )
+        after = ordered_from(refit, offer, at.moment, at.new_id)
+        told = f"chose {offer.supplier} for “{part.name}” and ordered it ({self.reason})"
+        return EditOutcome(Edited(after, (decision,)), told, after.orders[-1].id)

@@ -6,12 +6,15 @@ from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
 
+from rovask.core.books.savings import SavingKind, own_tasks, savings
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.givens import MeterReading
 from rovask.core.refit.leaps import Doubtful
 from rovask.core.refit.ledger_edits import entered, ledger_doubts
-from rovask.core.refit.model import Entry, ExchangeRate, Refit
+from rovask.core.refit.model import Decision, Entry, ExchangeRate, Job, Refit
+from rovask.core.refit.seen import Alternative
+from rovask.core.refit.seen_edits import next_time
 from rovask.core.refit.whole import Edited
 from rovask.core.words import money
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
@@ -108,3 +111,49 @@ class NoteRate(RefitCommand):
         )
         told = f"noted the rate of {self.currency}: {row.rate} {refit.currency}"
         return EditOutcome(Edited(refit, (row,)), told, row.id)
+
+
+@dataclass(frozen=True)
+class DecideSaving(RefitCommand):
+    """Take a way to save money: a job is put off, or done by one's own hands. It is kept as a decision with its reason."""
+
+    kind: SavingKind
+    key: str
+    reason: str
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """So. Raises RefitFaults without a reason, and for what can't be saved like that any more."""
+        found = next(
+            (one for one in savings(refit, at.planned.plan) if (one.kind, one.key) == (self.kind, self.key)), None
+        )
+        job = next((one for one in refit.jobs if one.id == self.key), None)
+        if found is None or job is None:
+            raise RefitFaults([Fault("", "That saves nothing any more; look at the list again.")])
+        if not self.reason.strip():
+            raise RefitFaults([Fault("reason", "Say in a few words why; it is kept with the decision.")])
+        if self.kind is SavingKind.PUT_OFF:
+            after, told = next_time(refit, job.id, at.new_id("parked")), f"put off “{job.title}”"
+        else:
+            after, told = _by_ourselves(refit, job), f"does “{job.title}” with own hands"
+        decision = Decision(
+            id=at.new_id("decision"),
+            title=f"Save on {job.title}?"[:120],
+            alternatives=(
+                Alternative(title="as planned"),
+                Alternative(title=f"{self.kind.value}: {found.how}"[:120], money=-found.money),
+            ),
+            adopted=f"{self.kind.value}: {found.how}"[:120],
+            reason=self.reason,
+            job=None if self.kind is SavingKind.PUT_OFF else job.id,
+            at=at.moment,
+        )
+        return EditOutcome(Edited(after, (decision,)), f"{told} to save {money(found.money, refit.currency)}", job.id)
+
+
+def _by_ourselves(refit: Refit, job: Job) -> Refit:
+    """The job's tasks that one of us may do, given to whoever may."""
+    mine = {task.id: person.id for task, person in own_tasks(refit, job)}
+    tasks = tuple(
+        task.model_copy(update={"people": (mine[task.id],)}) if task.id in mine else task for task in job.tasks
+    )
+    return put(refit, job.model_copy(update={"tasks": tasks}))

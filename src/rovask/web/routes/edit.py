@@ -56,6 +56,38 @@ def item_of(request: Request, page: Page, kind: Kind, key: str) -> Mapping[str, 
     return dict(found) if found is not None else None
 
 
+# What an address may say a new sheet begins with.
+ASKED_FOR = frozenset(
+    [
+        "first",
+        "then",
+        "place",
+        "under",
+        "part",
+        "order",
+        "agreement",
+        "against",
+        "job",
+        "supplier",
+        "party",
+        "person",
+        "source",
+        "charge",
+    ]
+)
+
+
+def _begins_with(page: Page, kind: Kind) -> dict[str, Any]:
+    """What a new thing starts as: as its kind says; now, and in the refit's own currency, where it has such fields."""
+    fields = kind.model.model_fields
+    fresh = dict(kind.fresh)
+    fresh |= {name: page.now for name in ("at", "placed_at") if name in fields}
+    fresh |= {"on": page.now.astimezone(page.zone).date()} if "on" in fields else {}
+    fresh |= {"currency": page.refit.currency, "rate": "1"} if {"currency", "rate"} <= set(fields) else {}
+    fresh |= {"base": page.refit.currency, "currency": "", "rate": ""} if "base" in fields else {}
+    return fresh
+
+
 def _home(page: Page, kind: Kind, key: str, query: Mapping[str, str]) -> str:
     """Where one goes after saving, when the form doesn't say."""
     if kind.name == "task":
@@ -97,8 +129,8 @@ def new_sheet(request: Request, who: Who, pk: Pk, kind: AskedKind) -> Response:
     """An empty sheet."""
     page, what = page_here(request, who, pk, right_for(_with_sheet(kind))), kind
     query = dict(request.query_params)
-    fresh = dict(what.fresh) | {
-        name: value for name, value in query.items() if name in ("first", "then", "place", "under")
+    fresh = _begins_with(page, what) | {
+        name: value for name, value in query.items() if name in ASKED_FOR and name in what.model.model_fields
     }
     job = next((job for job in page.refit.jobs if job.id == query.get("job")), None)
     if what.name == "task" and job and job.tasks and "place" not in fresh:

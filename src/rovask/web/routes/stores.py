@@ -1,26 +1,166 @@
-"""Stores: what do we buy, what have we, where is it? For now every part with its order-by date."""
+"""Stores: what do we buy, what have we, where is it?"""
 
 from __future__ import annotations
+
+from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.refit.choices import PartStatus
-from rovask.desk.commands.parts import MissPart, MovePartOn
-from rovask.web.acting import acted, back_to, let_in, refuse
+from rovask.core.books.one_more_day import day_costs
+from rovask.core.books.order_by import PartNeed, reason
+from rovask.core.books.stock import stocks, uses_of
+from rovask.core.plan.explain.effects import effect_of
+from rovask.core.plan.explain.offers import offer_worked
+from rovask.core.refit import typed
+from rovask.core.refit.choices import Certainty, OfferState, PartStatus, SupplierKind
+from rovask.core.refit.model import Part, Refit
+from rovask.core.refit.offer_edits import offer_of
+from rovask.core.refit.trips import Trip, proposals
+from rovask.desk.commands.orders import ChooseCertainty, ChooseOffer, CountPart, PlanTrip, SayUsed
+from rovask.desk.commands.parts import GotPart, MissPart, MovePartOn
+from rovask.store.errors import NotFound
+from rovask.web.acting import acted, back_to, let_in, on_to, refuse
 from rovask.web.asking import Pk, RecordId
-from rovask.web.page import page_here
+from rovask.web.costly import worked_once
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
-from rovask.web.security import Form, Who
+from rovask.web.security import Form, Posted, Who
 
 router = APIRouter()
 
+SHOWN = {
+    "": "by urgency",
+    "order": "to order",
+    "coming": "under way",
+    "here": "here",
+    "left": "left over",
+    "missing": "missing or away",
+}
+MOST_ROWS = 120
+
+
+def _wanted(need: PartNeed, show: str) -> bool:
+    stock, part = need.stock, need.part
+    match show:
+        case "order":
+            return need.to_order
+        case "coming":
+            return bool(stock.coming)
+        case "here":
+            return stock.here > 0
+        case "left":
+            return stock.left_over > 0
+        case "missing":
+            return part.missing_since is not None or stock.away > 0
+        case _:
+            return True
+
 
 @router.get("/r/{pk}/stores")
-def stores(request: Request, who: Who, pk: Pk) -> Response:
-    """Every part, most urgent first."""
+def stores(request: Request, who: Who, pk: Pk, show: str = "", find: str = "", all: str = "") -> Response:
+    """Every part, most urgent first; some of them, or those whose name, supplier or place holds some words."""
     page = page_here(request, who, pk)
-    return render(request, "stores.html", page.context())
+    show = show if show in SHOWN else ""
+    words = find.casefold().split()
+    rows = [
+        need
+        for need in page.needs
+        if _wanted(need, show)
+        and all_in(words, f"{need.part.name} {need.part.supplier} {need.part.stowed} {need.part.dimension}")
+    ]
+    context = page.context(
+        rows=rows if all else rows[:MOST_ROWS],
+        hidden=0 if all else max(len(rows) - MOST_ROWS, 0),
+        show=show,
+        find=find,
+        shows=SHOWN,
+        counts={key: sum(_wanted(need, key) for need in page.needs) for key in SHOWN},
+        reasons={need.part.id: reason(page.refit, need) for need in rows[:MOST_ROWS] if need.order_by},
+        day_cost=day_costs(page.refit, page.plan),
+        tab="stores",
+    )
+    return render(request, "stores.html", context)
+
+
+def all_in(words: list[str], text: str) -> bool:
+    """Whether every word stands in a text."""
+    return all(word in text.casefold() for word in words)
+
+
+def part_here(page: Page, key: str) -> Part:
+    """The part of that id. Raises NotFound."""
+    if key not in page.refit.part_by_id:
+        raise NotFound("This part is gone; somebody removed it meanwhile.")
+    return page.refit.part_by_id[key]
+
+
+@router.get("/r/{pk}/part/{key}")
+def part(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
+    """One part: what there is, who takes it, offers side by side, orders and deliveries."""
+    page = page_here(request, who, pk)
+    part_here(page, key)
+    return render(request, "part.html", page.context(**_part(page, key), tab="stores", fault="", reason=""))
+
+
+def _part(page: Page, key: str) -> dict[str, Any]:
+    refit = page.refit
+    need = next(one for one in page.needs if one.part.id == key)
+    amounts = uses_of(refit)
+    lines = [line for line in refit.order_lines if line.part == key]
+    return {
+        "part": refit.part_by_id[key],
+        "need": need,
+        "stock": need.stock,
+        "why": reason(refit, need),
+        "day_cost": day_costs(refit, page.plan),
+        "takers": [
+            (task, *amounts[task.id, key], need.stock.by_task.get(task.id))
+            for task in refit.tasks.values()
+            if key in task.parts
+        ],
+        "offers": _offers(page, key),
+        "orders": [(next(one for one in refit.orders if one.id == line.order), line) for line in lines],
+        "receipts": [row for row in refit.receipts if row.line in {line.id for line in lines}],
+        "at": page.plan.by_task(),
+    }
+
+
+def _offers(page: Page, key: str) -> list[Any]:
+    """Offers with what each does to launch and money; those declined only as they stand."""
+    rows = [one for one in page.refit.offers if one.part == key and one.state is not OfferState.ASKED]
+    out: list[tuple[Any, Any, str, str]] = []
+    for offer in rows:
+        if offer.state is OfferState.OFFERED:
+            worked = worked_once(
+                page,
+                f"offer {offer.id}",
+                lambda offer=offer: offer_worked(page.refit, page.plan, offer, page.plan.now, page.now),  # type: ignore[misc]
+            )
+            out.append((offer, worked, *effect_of(page.verdict, worked.effect.after.verdict)))
+        else:
+            out.append((offer, None, "", ""))
+    return sorted(out, key=lambda row: (row[1] is None, row[1].effect.money.minor if row[1] else 0))
+
+
+@router.post("/r/{pk}/offer/{key}/choose")
+def choose_offer(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """Order from one of several offers, with the reason."""
+    let_in(request, who, pk, ChooseOffer.needs)
+    acted(request, who, pk, ChooseOffer(key, posted.words("reason", 200)))
+    part_of_it = offer_of(page_here(request, who, pk).refit, key).part
+    return on_to(f"/r/{pk}/part/{part_of_it}")
+
+
+@router.get("/r/{pk}/part/{key}/ask")
+def ask(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
+    """A request for a quotation as text, for everything that is to be ordered from this part's supplier."""
+    page = page_here(request, who, pk)
+    supplier = part_here(page, key).supplier
+    wanted = [need for need in page.needs if need.to_order and need.part.supplier == supplier] or [
+        need for need in page.needs if need.part.id == key
+    ]
+    return render(request, "ask.html", page.context(supplier=supplier, wanted=wanted, tab="stores"))
 
 
 @router.post("/r/{pk}/part/{key}/now")
@@ -40,3 +180,118 @@ def part_missing(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId
     """A part can't be found, or is found again."""
     acted(request, who, pk, MissPart(key, posted.text("way") != "found"))
     return back_to(posted, f"/r/{pk}/stores")
+
+
+@router.post("/r/{pk}/part/{key}/got")
+def part_got(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """Bought over the counter or fetched: a thumb on the shopping list."""
+    let_in(request, who, pk, GotPart.needs)
+    currency = page_here(request, who, pk).refit.currency
+    price = _number(posted, "price", lambda text: typed.minor(text, currency)) if posted.text("price").strip() else None
+    acted(request, who, pk, GotPart(key, price))
+    return back_to(posted, f"/r/{pk}/stores/shopping")
+
+
+@router.post("/r/{pk}/part/{key}/count")
+def part_count(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """So much of it there is."""
+    let_in(request, who, pk, CountPart.needs)
+    amount = _number(posted, "amount", lambda text: float(typed.number(text, 0, 1e6)))
+    acted(request, who, pk, CountPart(key, amount))
+    return back_to(posted, f"/r/{pk}/part/{key}")
+
+
+@router.post("/r/{pk}/part/{key}/use")
+def part_use(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """A task takes so much of it, or took so much."""
+    let_in(request, who, pk, SayUsed.needs)
+    took = posted.text("way") == "took"
+    least = 0.0 if took else 1e-6
+    amount = _number(posted, "amount", lambda text: float(typed.number(text, least, 1e6)))
+    acted(request, who, pk, SayUsed(posted.text("task"), key, amount, took))
+    return back_to(posted, f"/r/{pk}/part/{key}")
+
+
+def _number(posted: Posted, name: str, read: Any) -> Any:
+    """A field read as a number. Raises RefitFaults, naming it."""
+    try:
+        return read(posted.text(name))
+    except ValueError as error:
+        raise refuse(str(error), name) from None
+
+
+# -- the shopping list and trips --------------------------------------------------------------------
+
+
+@router.get("/r/{pk}/stores/shopping")
+def shopping(request: Request, who: Who, pk: Pk) -> Response:
+    """What is to be had, by shop, for a thumb or for paper; and trips worth making."""
+    page = page_here(request, who, pk)
+    by_shop: dict[str, list[PartNeed]] = {}
+    for need in page.needs:
+        if need.to_order or (need.stock.away and need.on_trip):
+            by_shop.setdefault(need.part.supplier or "anywhere", []).append(need)
+    trips = [task for task in page.refit.tasks.values() if any(part.fetch == task.id for part in page.refit.parts)]
+    context = page.context(
+        by_shop=sorted(by_shop.items(), key=lambda row: (not _counter(page.refit, row[0]), row[0])),
+        proposals=proposals(page.refit),
+        trips=[task for task in trips if not task.done_at],
+        at=page.plan.by_task(),
+        tab="shopping",
+    )
+    return render(request, "shopping.html", context)
+
+
+def _counter(refit: Refit, name: str) -> bool:
+    """Whether things are bought there over the counter."""
+    return any(
+        one.name.casefold() == name.casefold() and one.what in (SupplierKind.SHOP, SupplierKind.STORE)
+        for one in refit.suppliers
+    )
+
+
+@router.post("/r/{pk}/trip")
+def trip(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """Plan a trip for what was ticked."""
+    let_in(request, who, pk, PlanTrip.needs)
+    hours = _number(posted, "hours", lambda text: typed.hours(text, 48))
+    asked = Trip(
+        posted.words("to", 80) or "town",
+        posted.many("part"),
+        hours,
+        posted.text("person") or None,
+        posted.text("gear") or None,
+    )
+    acted(request, who, pk, PlanTrip(asked))
+    return on_to(f"/r/{pk}/stores/shopping")
+
+
+@router.post("/r/{pk}/certainty")
+def certainty(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """Likely or safe lead times."""
+    let_in(request, who, pk, ChooseCertainty.needs)
+    try:
+        chosen = Certainty(posted.text("certainty"))
+    except ValueError:
+        raise refuse("Choose likely or safe.", "certainty") from None
+    acted(request, who, pk, ChooseCertainty(chosen))
+    return back_to(posted, f"/r/{pk}/stores")
+
+
+@router.get("/r/{pk}/stores/suppliers")
+def suppliers(request: Request, who: Who, pk: Pk) -> Response:
+    """Who sells, makes, keeps and carries."""
+    page = page_here(request, who, pk)
+    short = {key: stock for key, stock in stocks(page.refit).items() if stock.short}
+    named = {one.name.casefold() for one in page.refit.suppliers}
+    context = page.context(
+        counts={
+            one.id: sum(
+                part.supplier.casefold() == one.name.casefold() for part in page.refit.parts if part.id in short
+            )
+            for one in page.refit.suppliers
+        },
+        unnamed=sorted({part.supplier for part in page.refit.parts if part.supplier.casefold() not in named} - {""}),
+        tab="suppliers",
+    )
+    return render(request, "suppliers.html", context)
