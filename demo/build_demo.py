@@ -6,6 +6,7 @@ a few things that went late. ``./rovask assets`` writes the file; a check proves
 
 from __future__ import annotations
 
+import runpy
 import tomllib
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -13,7 +14,7 @@ from typing import Any
 
 from rovask.core.plan.planner import make_plan
 from rovask.core.refit.choices import PartStatus
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import ExchangeRate, Refit
 from rovask.core.synthetic_weather import synthetic_weather
 from rovask.core.words import minutes_of
 
@@ -47,6 +48,7 @@ RECIPES = {
     "valves": "through-hulls",
     "winch": "winches",
 }
+BOOKS = runpy.run_path(str(Path(__file__).with_name("build_purse.py")))
 SOURCE = tomllib.loads(Path(__file__).with_name("demo.toml").read_text(encoding="utf-8"))
 
 
@@ -323,4 +325,9 @@ def on_day_9(planned: Refit) -> Refit:
     data["hours_log"] = log
     for row in data["unknowns"][1:]:  # the first is still to be answered
         row["state"] = "vanished" if row["task"] in done else "open"
-    return Refit.model_validate(data)
+    return Refit.model_validate(BOOKS["with_books"](data, HAUL))
+
+
+def aside() -> dict[str, Any]:
+    """What the demo keeps aside, by kind: rates of exchange."""
+    return {"rate": tuple(ExchangeRate.model_validate(row) for row in BOOKS["rates"](HAUL))}

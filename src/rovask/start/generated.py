@@ -17,7 +17,9 @@ def files() -> dict[Path, bytes]:
     demo = runpy.run_path(str(ROOT / "demo/build_demo.py"))
     return {
         ROOT / "docs/refit-file.schema.json": json_schema().encode(),
-        ROOT / "src/rovask/start/demo.refit.json": write_refit(Whole(demo["on_day_9"](demo["refit"]()))),
+        ROOT / "src/rovask/start/demo.refit.json": write_refit(
+            Whole(demo["on_day_9"](demo["refit"]()), demo["aside"]())
+        ),
     }
 
 

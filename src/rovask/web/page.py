@@ -216,11 +216,11 @@ class Page:
     def _money(self) -> Item:
         total, budget, paid = self.forecast.total, self.forecast.budget, self.forecast.paid
         whole, purse = money(total, whole=True), f"{self.root}/purse"
-        spent = f", {money(paid, whole=True)} spent" if paid else ""
+        spent = f", {money(paid, whole=True).rpartition(' ')[0]} spent" if paid else ""
         if not budget:
-            return Item(whole, f"forecast{spent}, no budget set", purse, "money")
+            return Item(whole, f"forecast{spent}, no budget", purse, "money")
         tone = "urgent" if total > budget else "money"
-        return Item(whole, f"forecast of {money(budget)}{spent}", purse, tone)
+        return Item(whole, f"of {money(budget, whole=True).rpartition(' ')[0]}{spent}", purse, tone)
 
     def _order(self) -> Item:
         stores = f"{self.root}/stores"

@@ -86,7 +86,7 @@ def hold_of(rows: list[DaySpent], haul: date, launch: date, today: date, budget:
     hold.levels = [(y(level), level) for level in _levels(int(top))]
     every = max(span // 9, 1)
     hold.days = [
-        Tick(x(first + timedelta(days=at)), f"{(launch - first).days - at}", first + timedelta(days=at) == launch)
+        Tick(x(first + timedelta(days=at)), _count((launch - first).days - at), first + timedelta(days=at) == launch)
         for at in range(0, span + 1, every)
     ]
     return hold
@@ -101,6 +101,11 @@ def _outline(first: date, span: int, below: list[float], upon: list[float], x, y
         back += [(here, y(below[at])), (there, y(below[at]))]
     points = forth + back[::-1]
     return "M" + "L".join(f"{px:.1f} {py:.1f}" for px, py in points) + "Z"
+
+
+def _count(left: int) -> str:
+    """Days to the launch, and with a plus the days after it."""
+    return f"{left}" if left >= 0 else f"+{-left}"
 
 
 def _levels(top: int) -> list[int]:

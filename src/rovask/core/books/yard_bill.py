@@ -215,7 +215,7 @@ def _power(refit: Refit, stay: Stay) -> tuple[list[date], Decimal, str]:
     more = max((stay.last - last).days, 0)
     until = [first + timedelta(days=n) for n in range(days + more)]
     expected = used + used * more / days
-    return until, expected, f"{used:f} kWh read, {more} days more at {used / days:.1f} a day"
+    return until, expected, f"{used.normalize():f} kWh read, {count(more, 'day')} more at {used / days:.1f}"
 
 
 @dataclass(frozen=True, slots=True)
