@@ -227,15 +227,15 @@ class Page:
         late = [need for need in self.needs if need.overdue]
         following = next_order(self.needs)
         if late:
-            more = f" and {len(late) - 1} more" if len(late) > 1 else ""
-            return Item(late[0].part.name + more, "overdue: chase it", stores, "urgent")
+            more = f", and {len(late) - 1} more" if len(late) > 1 else ""
+            return Item(short_name(late[0].part.name), f"overdue{more}: chase it", f"{stores}?show=coming", "urgent")
         open_ = to_order(self.needs)
         if (following is None or following.order_by is None) and open_:
             return Item(count(len(open_), "part"), "to order, without a date", f"{stores}?show=order")
         if following is None or following.order_by is None:
             return Item("Nothing", "left to order", stores)
         tone = "urgent" if following.order_by <= self.now else ""
-        return Item(following.part.name, f"order by {day_and_time(following.order_by, self.zone)}", stores, tone)
+        return Item(short_name(following.part.name), f"order by {day_and_time(following.order_by, self.zone)}", stores, tone)
 
     def _weather(self) -> Item:
         return Item(self.sky.told, self.sky.how_old, f"{self.root}/yard#weather", self.sky.tone)
@@ -272,6 +272,18 @@ class Page:
     def context(self, **more: Any) -> dict[str, Any]:
         """What the templates get."""
         return {"page": self, "refit": self.refit, "plan": self.plan, "verdict": self.verdict, "who": self.who} | more
+
+
+LINE_NAME = 24  # signs of a name that the standing line has room for
+
+
+def short_name(name: str) -> str:
+    """A name short enough for the standing line.
+
+    >>> short_name("Shaft bearing 35 x 48 mm by its code")
+    'Shaft bearing 35 x 48 m…'
+    """
+    return name if len(name) <= LINE_NAME else name[: LINE_NAME - 1].rstrip() + "…"
 
 
 READ_AGAIN = 3  # times, when a plan had to be made first and somebody changed the refit meanwhile

@@ -11,7 +11,7 @@ from datetime import date, timedelta
 
 from rovask.core.books.timeline import DaySpent
 
-WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 900.0, 300.0, 70.0, 110.0, 16.0, 40.0
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 900.0, 300.0, 84.0, 130.0, 26.0, 54.0
 LAYERS = ("paid", "owed", "to_come", "rest")
 STEPS = (1, 2, 2.5, 5)
 

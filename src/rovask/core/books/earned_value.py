@@ -85,7 +85,7 @@ def job_standings(refit: Refit, plan: Plan) -> list[JobStanding]:
         left = sum(refit.hours_to_do(task) * task.hands for task in job.tasks)
         done = max(whole - left, 0.0)
         mine = money[job.id]
-        spent = sum(row.paid + row.owed for row in mine)
+        spent = sum(row.paid + row.owed + min(row.to_come, 0) for row in mine)
         out.append(JobStanding(job, done, max(whole, done), spent, sum(row.will_be for row in mine)))
     return out
 

@@ -41,6 +41,7 @@ class Proposal:
 def proposals(refit: Refit) -> list[Proposal]:
     """For each place things are bought over the counter or lie, what is still to be had there and no trip brings. Most first."""
     suppliers, found = suppliers_by_name(refit), stocks(refit)
+    own = [one for one in refit.suppliers if one.what is SupplierKind.STORE]
     at: dict[str, list[Part]] = defaultdict(list)
     for part in refit.parts:
         if part.fetch in refit.tasks and not refit.tasks[part.fetch or ""].done_at:
@@ -48,7 +49,9 @@ def proposals(refit: Refit) -> list[Proposal]:
         stock = found[part.id]
         supplier = suppliers.get(part.supplier.casefold())
         counter = supplier is not None and supplier.what in (SupplierKind.SHOP, SupplierKind.STORE)
-        if stock.away and part.lies in (Lies.SHOP, Lies.WORKSHOP, Lies.FAR):
+        if stock.away and part.lies is Lies.FAR:
+            at[own[0].name if len(own) == 1 else part.lies.value].append(part)
+        elif stock.away and part.lies in (Lies.SHOP, Lies.WORKSHOP):
             at[part.supplier or part.lies.value].append(part)
         elif stock.short and counter:
             at[part.supplier].append(part)

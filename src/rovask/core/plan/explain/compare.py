@@ -140,11 +140,24 @@ def own_money(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
     """What the things that differ cost by themselves: what is new on the plan after, less what is gone on the one before."""
     new = [job for job in changed.jobs if job not in refit.jobs and job.id not in {one.id for one in refit.jobs}]
     gone = [job for job in refit.jobs if job.id not in {one.id for one in changed.jobs}]
-    parts = {part.id: part for part in refit.parts}
-    bought = [part for part in changed.parts if parts.get(part.id) != part]
-    kept = {part.id: part for part in changed.parts}
-    spared = [part for part in refit.parts if kept.get(part.id) != part]
+    parts, kept = ({part.id: part for part in one.parts} for one in (refit, changed))
+    ordered = _ordered_otherwise(refit, changed)
+    bought = [part for part in changed.parts if parts.get(part.id) != part or part.id in ordered]
+    spared = [part for part in refit.parts if kept.get(part.id) != part or part.id in ordered]
     return _worth(changed, after, new, bought) - _worth(refit, before, gone, spared)
+
+
+def _ordered_otherwise(refit: Refit, changed: Refit) -> set[str]:
+    """Ids of parts whose orders differ."""
+    if refit.order_lines is changed.order_lines and refit.orders is changed.orders:
+        return set()
+
+    def lines(one: Refit) -> dict[tuple[str, str], object]:
+        orders = {order.id: order for order in one.orders}
+        return {(line.part, line.id): (line, orders[line.order]) for line in one.order_lines}
+
+    was, is_ = lines(refit), lines(changed)
+    return {key[0] for key in was.keys() | is_.keys() if was.get(key) != is_.get(key)}
 
 
 def _worth(refit: Refit, plan: Plan, jobs: list[Job], parts: list[Part]) -> Money:
@@ -187,6 +200,8 @@ def _dearer(refit: Refit, item: Assignment) -> int:
 def without(refit: Refit, jobs: set[str], parts: set[str]) -> Refit:
     """A refit without some jobs with all that hangs on them, and some parts; for arithmetic only, not validated."""
     keys = {task.id for job in refit.jobs if job.id in jobs for task in job.tasks}
+    named = {line.order for line in refit.order_lines if line.part in parts}
+    only_of = named - {line.order for line in refit.order_lines if line.part not in parts}
     rows = tuple(
         job.model_copy(
             update={
@@ -207,6 +222,8 @@ def without(refit: Refit, jobs: set[str], parts: set[str]) -> Refit:
             | {
                 "jobs": rows,
                 "parts": tuple(part for part in refit.parts if part.id not in parts),
+                "orders": tuple(order for order in refit.orders if order.id not in only_of),
+                "order_lines": tuple(line for line in refit.order_lines if line.order not in only_of),
                 "links": tuple(link for link in refit.links if link.first not in keys and link.then not in keys),
                 "hours_log": tuple(entry for entry in refit.hours_log if entry.task not in keys),
                 "unknowns": tuple(one for one in refit.unknowns if one.task not in keys),
