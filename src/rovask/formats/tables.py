@@ -49,10 +49,14 @@ class Table:
 def read_table(content: bytes) -> Table:
     """The table in a CSV or XLSX file, told apart by what it is and not by its name. Raises RefitFaults, saying what to do."""
     if len(content) > MOST_BYTES:
-        raise _no(f"the file is {len(content) / 1024 / 1024:.1f} MB; a table has at most {MOST_BYTES >> 20} MB. Cut it in two.")
+        raise _no(
+            f"the file is {len(content) / 1024 / 1024:.1f} MB; a table has at most {MOST_BYTES >> 20} MB. Cut it in two."
+        )
     for mark, what in PICTURES:
         if content.startswith(mark):
-            raise _no(f"this is {what}, not a table. Keep it with the bill it belongs to: enter the bill, and add it there.")
+            raise _no(
+                f"this is {what}, not a table. Keep it with the bill it belongs to: enter the bill, and add it there."
+            )
     if content.startswith(b"PK"):
         return _checked(_of_workbook(content))
     if content.startswith(b"\xd0\xcf\x11\xe0"):
@@ -177,7 +181,9 @@ def write_csv(head: Sequence[str], rows: Iterable[Sequence[Value]]) -> bytes:
     out = io.StringIO(newline="")
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow([safe(name) for name in head])
-    writer.writerows(["" if cell is None else safe(cell) if isinstance(cell, str) else cell for cell in row] for row in rows)
+    writer.writerows(
+        ["" if cell is None else safe(cell) if isinstance(cell, str) else cell for cell in row] for row in rows
+    )
     return b"\xef\xbb\xbf" + out.getvalue().encode()
 
 

@@ -235,7 +235,9 @@ class Page:
         if following is None or following.order_by is None:
             return Item("Nothing", "left to order", stores)
         tone = "urgent" if following.order_by <= self.now else ""
-        return Item(short_name(following.part.name), f"order by {day_and_time(following.order_by, self.zone)}", stores, tone)
+        return Item(
+            short_name(following.part.name), f"order by {day_and_time(following.order_by, self.zone)}", stores, tone
+        )
 
     def _weather(self) -> Item:
         return Item(self.sky.told, self.sky.how_old, f"{self.root}/yard#weather", self.sky.tone)
