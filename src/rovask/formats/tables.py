@@ -82,9 +82,7 @@ def _checked(rows: list[Row]) -> Table:
     if len(rows) - 1 > MOST_ROWS:
         raise _no(f"it has {len(rows) - 1} rows; at most {MOST_ROWS} are read at once. Cut it in two.")
     wide = len(head)
-    body = tuple(
-        Row(row.number, tuple((*row.cells[:wide], *[""] * (wide - len(row.cells)))), row.formula) for row in rows[1:]
-    )
+    body = tuple(Row(row.number, (*row.cells[:wide], *[""] * (wide - len(row.cells))), row.formula) for row in rows[1:])
     return Table(head, body)
 
 
@@ -198,10 +196,9 @@ def write_xlsx(title: str, head: Sequence[str], rows: Iterable[Sequence[Value]])
         for column, value in enumerate(row, 1):
             cell = sheet.cell(at, column)
             if isinstance(cell, Cell):
+                cell.value = value
                 if isinstance(value, str):
-                    cell.set_explicit_value(value, "s")
-                else:
-                    cell.value = value
+                    cell.data_type = "s"  # a text, whatever it begins with
     sheet.freeze_panes = "A2"
     out = io.BytesIO()
     book.save(out)
