@@ -330,4 +330,9 @@ def on_day_9(planned: Refit) -> Refit:
 
 def aside() -> dict[str, Any]:
     """What the demo keeps aside, by kind: rates of exchange."""
-    return {"rate": tuple(ExchangeRate.model_validate(row) for row in BOOKS["rates"](HAUL))}
+    return {
+        "rate": tuple(
+            ExchangeRate.model_validate(row)
+            for row in sorted(BOOKS["rates"](HAUL), key=lambda row: (row["at"], row["id"]))
+        )
+    }

@@ -20,12 +20,21 @@ from rovask.core.plan.verify.check import verify
 from rovask.core.plan.verify.clock import HALF_HOUR, Clock, number_of
 from rovask.core.refit import edits
 from rovask.core.refit.choices import Need, PartStatus, State, UnknownState
+from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import HoursEntry, Refit
 from rovask.desk.planning import verified
 
 STEPS = 26
+
+
+def bare(demo: Refit) -> Refit:
+    """The demo before anything was bought or agreed: what is recounted here is the plan's own part of the forecast."""
+    lists = ("orders", "order_lines", "receipts", "entries", "agreements", "uses", "offers")
+    parts = tuple(part.model_copy(update={"counted": None, "counted_at": None, "pack": None}) for part in demo.parts)
+    yard = demo.yard.model_copy(update={"tariff": (), "meter": ()})
+    return rebuilt(demo, parts=parts, yard=yard, **dict.fromkeys(lists, ()))
 
 
 def recounted(refit: Refit, plan: Plan) -> int:
@@ -108,7 +117,7 @@ def acted(random: Random, refit: Refit, now: datetime) -> Refit:
 @pytest.mark.parametrize("seed", range(8))
 def test_whatever_happens_in_the_last_days_there_is_a_plan(seed: int, demo: Refit) -> None:
     random = Random(seed)
-    refit = demo if seed % 2 else generated_refit(40, seed + 1)
+    refit = bare(demo) if seed % 2 else generated_refit(40, seed + 1)
     now = refit.haul_at + timedelta(days=9)
     if seed % 4 > 1:
         now = refit.launch_at - timedelta(hours=6)  # the most important hours

@@ -52,7 +52,10 @@ MATRIX: dict[str, str | Right] = {
             for screen in (
                 "morning", "standing", "jobs/{key}/ashore", "effect/{change}", "aboard", "before/{key}", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
                 "jobs/{key}", "stores", "recipes", "recipes/several", "recipes/{key}", "recipes/{key}.toml", "bench",
-                "bench/{key}", "look", "found", "finding/{key}", "findings", "finding/{key}/decide",
+                "bench/{key}", "look", "found", "finding/{key}", "findings", "finding/{key}/decide", "stores/part/{key}", "stores/part/{key}/ask",
+                "stores/orders", "stores/order/{key}", "stores/receive", "stores/shopping", "stores/suppliers", "stores/new-order",
+                "purse", "purse/months", "purse/bill", "purse/ledger", "purse/agreements", "purse/agreement/{key}", "purse/entry",
+                "purse/save", "purse/account", "purse/rates",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "bundle",
             )
         ),
@@ -69,7 +72,9 @@ MATRIX: dict[str, str | Right] = {
                 "finding/{key}/job", "jobs/several", "jobs/paste", "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
                 "recipes/{key}/take-out", "decide/{key}/{name}", "finding/{key}/decide", "parked/{key}/place",
                 "jobs/{key}/afloat", "jobs/{key}/next-time", "off/{key}/photo", "bench/{key}", "search/start",
-                "search/stop", "plan/adopt", "plan/back", "undo", "redo", "log/take-back",
+                "search/stop", "offer/{key}/choose", "part/{key}/got", "part/{key}/count", "part/{key}/use", "trip", "certainty",
+                "line/{key}/receive", "receipt/{key}/try", "order/{key}/step", "stores/new-order", "purse/meter", "purse/entry",
+                "purse/save", "purse/rates", "agreement/{key}/accept", "plan/adopt", "plan/back", "undo", "redo", "log/take-back",
             )
         ),
         WORK,
@@ -95,6 +100,19 @@ FORMS = {
     "task/{key}/split": {"hours": "1"},
     "{kind}/save": {"name": "Grommet", "quantity": "1", "status": "needed", "lead_days": "1"},
     "part/{key}/now": {"status": "aboard"},
+    "part/{key}/count": {"amount": "3"},
+    "part/{key}/use": {"task": "bottom-9", "amount": "5"},
+    "offer/{key}/choose": {"reason": "in time"},
+    "trip": {"to": "town", "part": "boot", "hours": "2"},
+    "certainty": {"certainty": "safe"},
+    "line/{key}/receive": {"way": "fits"},
+    "receipt/{key}/try": {"condition": "fits"},
+    "order/{key}/step": {"state": "shipped"},
+    "stores/new-order": {"supplier": "Shop", "take": "boot"},
+    "purse/meter": {"kwh": "4300"},
+    "purse/entry": {"kind": "invoice", "amount": "12", "title": "Tape"},
+    "purse/save": {"kind": "put off", "key": "winch", "reason": "money"},
+    "purse/rates": {"currency": "USD", "rate": "0.9"},
     "weather/now": {"hours": "3", "wet": "yes"},
     "look/{key}": {"verdict": "good"},
     "recipes/several": {"pick": "chain"},
@@ -108,7 +126,7 @@ FORMS = {
     "currency": {"currency": "GBP", "way": "stay"},
 }
 KEYS = {
-    "task": "steer-3", "jobs": "bottom", "part": "anti", "look": "look-i14", "finding": "f4", "unknown": "u1",
+    "task": "steer-3", "jobs": "bottom", "part": "anti", "order": "o6", "agreement": "rigger", "offer": "of1", "line": "o12-toilet", "receipt": "r19", "look": "look-i14", "finding": "f4", "unknown": "u1",
     "parked": "k1", "off": "o1", "recipes": "winches", "decide": "face-seal", "bench": "taper", "photo": "none",
     "job": "tops",
 }  # fmt: skip
@@ -127,7 +145,7 @@ def routes(app: object) -> Iterator[tuple[str, str]]:
 def address(path: str, pk: int) -> str:
     """An address of a route, with things that are in the demo."""
     parts = path.split("/")
-    kind = next((part for part in parts[3:] if "{" not in part), "part")
+    kind = next((parts[at - 1] for at, part in enumerate(parts) if "{key}" in part), "part")
     filled = path.replace("{pk}", str(pk)).replace(
         "{kind}", "part" if "edit" not in path or "{key}" in path else "yard"
     )

@@ -15,6 +15,7 @@ from rovask.core.books.stock import stocks
 from rovask.core.plan.result import Plan
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import Role
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 from rovask.core.words import count
 
@@ -81,6 +82,7 @@ def forecast(refit: Refit, plan: Plan) -> Forecast:
 
 
 def _worked_out(refit: Refit, plan: Plan) -> Forecast:
+    refit = with_make_good(refit, plan.made_good)
     rows = items(refit, plan)
 
     def money(minor: int) -> Money:

@@ -10,6 +10,7 @@ from rovask.core.books.items import nights_to_pay
 from rovask.core.books.money import Money
 from rovask.core.books.yard_bill import bill_for, stay_of
 from rovask.core.plan.result import Plan
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 
 
@@ -18,6 +19,7 @@ def one_more_day(refit: Refit, plan: Plan) -> tuple[CostLine, ...]:
 
     People who work are paid for their hours whichever day they lie on, so they are not in it.
     """
+    refit = with_make_good(refit, plan.made_good)
     stay = stay_of(refit, plan)
     later = replace(
         stay, last=stay.last + timedelta(days=1), slings=tuple(day + timedelta(days=1) for day in stay.slings)

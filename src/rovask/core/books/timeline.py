@@ -14,6 +14,7 @@ from rovask.core.books.paid_work import stints_of
 from rovask.core.books.yard_bill import by_day, yard_bill
 from rovask.core.plan.result import Plan
 from rovask.core.refit.choices import EntryKind
+from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 
 USUAL_TERM = timedelta(days=14)  # what is owed is taken to be paid a fortnight after its invoice (common practice)
@@ -36,6 +37,7 @@ def timeline(refit: Refit, plan: Plan) -> list[DaySpent]:
     Owed falls due a fortnight after its invoice or today; orders when they are expected; agreements and hours on the days
     they are worked, else at the launch; the yard day by day; parts on the day they are first needed; the rest at the launch.
     """
+    refit = with_make_good(refit, plan.made_good)
     days: dict[date, list[int]] = defaultdict(lambda: [0, 0, 0, 0])
     zone = refit.yard.zone
     for entry in refit.entries:

@@ -8,7 +8,7 @@ from datetime import datetime
 
 from rovask.core.plan.explain.offers import alternatives, offer_worked
 from rovask.core.refit.choices import Certainty, Condition, Lies, OrderState, Remedy
-from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.edits import put, rebuilt, task_of
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.misfit_edits import made_to_fit
 from rovask.core.refit.model import Decision, Order, OrderLine, Receipt, Refit, Use
@@ -153,11 +153,13 @@ class SayUsed(ChangeCommand):
 
     def told(self, refit: Refit) -> str:
         """How much of what."""
-        return f"said that “{refit.tasks[self.task].title}” {'took' if self.took else 'takes'} {self.amount:g} of “{part_of(refit, self.part).name}”"
+        part, task = part_of(refit, self.part), task_of(refit, self.task)
+        verb = "took" if self.took else "takes"
+        return f"said that “{task.title}” {verb} {self.amount:g} of “{part.name}”"
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """So."""
-        if self.task not in refit.tasks or self.part not in refit.tasks[self.task].parts:
+        if self.part not in task_of(refit, self.task).parts:
             raise RefitFaults([Fault("", "This task does not use that part; say so on its sheet first.")])
         old = next((use for use in refit.uses if (use.task, use.part) == (self.task, self.part)), None)
         data = old.model_dump() if old else {"id": at.new_id("use"), "task": self.task, "part": self.part}

@@ -124,7 +124,7 @@ def order_here(page: Page, key: str) -> Order:
     raise NotFound("This order is gone; somebody removed it meanwhile.")
 
 
-@router.get("/r/{pk}/order/{key}")
+@router.get("/r/{pk}/stores/order/{key}")
 def order(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """One order: its lines, where each stands, its steps, its money."""
     page = page_here(request, who, pk, aside=(Photo,))
@@ -161,7 +161,7 @@ def step(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
     except ValueError as error:
         raise refuse(str(error), "expected") from None
     acted(request, who, pk, StepOrder(key, state, expected, posted.words("note", 200)))
-    return back_to(posted, f"/r/{pk}/order/{key}")
+    return back_to(posted, f"/r/{pk}/stores/order/{key}")
 
 
 @router.get("/r/{pk}/stores/new-order")
@@ -238,4 +238,4 @@ def place_order(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     if faults:
         return _new_order(request, who, pk, given, faults, 422)
     done = acted(request, who, pk, PlaceOrder(data, tuple(lines)))
-    return on_to(f"/r/{pk}/order/{done.made}")
+    return on_to(f"/r/{pk}/stores/order/{done.made}")

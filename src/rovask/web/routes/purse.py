@@ -194,7 +194,7 @@ def agreements(request: Request, who: Who, pk: Pk) -> Response:
     return render(request, "agreements.html", context)
 
 
-@router.get("/r/{pk}/agreement/{key}")
+@router.get("/r/{pk}/purse/agreement/{key}")
 def agreement(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """One agreement: one look tells where it stands."""
     page = page_here(request, who, pk, aside=(Photo,))
@@ -209,7 +209,7 @@ def agreement(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
 def accept(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """The work was looked at and is as agreed; or not after all."""
     acted(request, who, pk, AcceptWork(key, posted.text("way") != "back"))
-    return back_to(posted, f"/r/{pk}/agreement/{key}")
+    return back_to(posted, f"/r/{pk}/purse/agreement/{key}")
 
 
 @router.get("/r/{pk}/purse/entry")

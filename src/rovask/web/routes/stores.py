@@ -95,7 +95,7 @@ def part_here(page: Page, key: str) -> Part:
     return page.refit.part_by_id[key]
 
 
-@router.get("/r/{pk}/part/{key}")
+@router.get("/r/{pk}/stores/part/{key}")
 def part(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """One part: what there is, who takes it, offers side by side, orders and deliveries."""
     page = page_here(request, who, pk)
@@ -149,10 +149,10 @@ def choose_offer(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId
     let_in(request, who, pk, ChooseOffer.needs)
     acted(request, who, pk, ChooseOffer(key, posted.words("reason", 200)))
     part_of_it = offer_of(page_here(request, who, pk).refit, key).part
-    return on_to(f"/r/{pk}/part/{part_of_it}")
+    return on_to(f"/r/{pk}/stores/part/{part_of_it}")
 
 
-@router.get("/r/{pk}/part/{key}/ask")
+@router.get("/r/{pk}/stores/part/{key}/ask")
 def ask(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """A request for a quotation as text, for everything that is to be ordered from this part's supplier."""
     page = page_here(request, who, pk)
@@ -198,7 +198,7 @@ def part_count(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) 
     let_in(request, who, pk, CountPart.needs)
     amount = _number(posted, "amount", lambda text: float(typed.number(text, 0, 1e6)))
     acted(request, who, pk, CountPart(key, amount))
-    return back_to(posted, f"/r/{pk}/part/{key}")
+    return back_to(posted, f"/r/{pk}/stores/part/{key}")
 
 
 @router.post("/r/{pk}/part/{key}/use")
@@ -209,7 +209,7 @@ def part_use(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) ->
     least = 0.0 if took else 1e-6
     amount = _number(posted, "amount", lambda text: float(typed.number(text, least, 1e6)))
     acted(request, who, pk, SayUsed(posted.text("task"), key, amount, took))
-    return back_to(posted, f"/r/{pk}/part/{key}")
+    return back_to(posted, f"/r/{pk}/stores/part/{key}")
 
 
 def _number(posted: Posted, name: str, read: Any) -> Any:
