@@ -55,7 +55,7 @@ MATRIX: dict[str, str | Right] = {
                 "bench/{key}", "look", "found", "finding/{key}", "findings", "finding/{key}/decide", "stores/part/{key}", "stores/part/{key}/ask",
                 "stores/orders", "stores/order/{key}", "stores/receive", "stores/shopping", "stores/suppliers", "stores/new-order",
                 "purse", "purse/months", "purse/bill", "purse/ledger", "purse/agreements", "purse/agreement/{key}", "purse/entry",
-                "purse/save", "purse/account", "purse/rates",
+                "purse/save", "purse/account", "purse/rates", "tables", "tables/{key}/{name}", "tables/{key}/look/{token}",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "bundle",
             )
         ),
@@ -72,7 +72,7 @@ MATRIX: dict[str, str | Right] = {
                 "finding/{key}/job", "jobs/several", "jobs/paste", "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
                 "recipes/{key}/take-out", "decide/{key}/{name}", "finding/{key}/decide", "parked/{key}/place",
                 "jobs/{key}/afloat", "jobs/{key}/next-time", "off/{key}/photo", "bench/{key}", "search/start",
-                "search/stop", "offer/{key}/choose", "part/{key}/got", "part/{key}/count", "part/{key}/use", "trip", "certainty",
+                "search/stop", "tables/{key}", "tables/{key}/look/{token}", "offer/{key}/choose", "part/{key}/got", "part/{key}/count", "part/{key}/use", "trip", "certainty",
                 "line/{key}/receive", "receipt/{key}/try", "order/{key}/step", "stores/new-order", "purse/meter", "purse/entry",
                 "purse/save", "purse/rates", "agreement/{key}/accept", "plan/adopt", "plan/back", "undo", "redo", "log/take-back",
             )

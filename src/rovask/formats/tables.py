@@ -14,6 +14,7 @@ import zipfile
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time
+from decimal import Decimal
 
 from openpyxl import Workbook, load_workbook
 from openpyxl.cell.cell import Cell
@@ -156,7 +157,7 @@ def _text(value: object) -> str:
     return str(value)[:MOST_SIGNS]
 
 
-Value = str | int | float | None
+Value = str | int | float | Decimal | None
 
 
 def safe(text: str) -> str:

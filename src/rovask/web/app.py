@@ -46,6 +46,7 @@ from rovask.web.routes import (
     sign_in,
     slip,
     stores,
+    tables,
     task,
     weather,
     yard,
@@ -95,6 +96,7 @@ def create_app(settings: Settings) -> FastAPI:
         stores,
         orders,
         purse,
+        tables,
         task,
         edit,
     ):

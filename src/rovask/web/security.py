@@ -24,7 +24,7 @@ COOKIE, DEVICE_COOKIE = "rovask_session", "rovask_device"
 MOST_BODY_BYTES = 9 * 1024 * 1024
 MOST_PHOTO_BYTES = 26 * 1024 * 1024
 MOST_BUNDLE_BYTES = 400 * 1024 * 1024  # a refit with its photos
-_WITH_PHOTO = ("/look/", "/found", "/photo", "/receive", "/purse/entry")
+_WITH_PHOTO = ("/look/", "/found", "/photo", "/receive", "/purse/entry", "/tables/")
 
 
 def most_bytes(path: str) -> int:

@@ -29,7 +29,7 @@ from rovask.core.refit.givens import (
     YardRule,
 )
 from rovask.core.refit.jobs import HAUL, Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
-from rovask.core.refit.purse import Agreement, BudgetLine, Draw, Entry, ExchangeRate, YardExtra
+from rovask.core.refit.purse import Agreement, BudgetLine, ColumnMatch, Draw, Entry, ExchangeRate, YardExtra
 from rovask.core.refit.references import reference_faults
 from rovask.core.refit.register import kept
 from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown, is_flat
@@ -44,6 +44,7 @@ __all__ = [
     "BudgetLine",
     "Choice",
     "ClimateMonth",
+    "ColumnMatch",
     "DayRange",
     "Decision",
     "Draw",

@@ -147,6 +147,20 @@ class Entry(Frozen):
         return self
 
 
+@kept("column-match", "column_matches", word="way a table is read", title="table", page="purse", aside=True, most=200)
+class ColumnMatch(Frozen):
+    """Which column of a file is which, as matched by hand once: for a kind of table, by the names in its first row.
+
+    head: the names; columns: for each of them the column of ours, "" for one that isn't read.
+    """
+
+    id: Key
+    table: Label
+    head: Annotated[tuple[Label, ...], Field(max_length=60)]
+    columns: Annotated[tuple[Label, ...], Field(max_length=60)]
+    at: Moment
+
+
 @kept("yard-extra", "yard_extras", word="thing the yard charges for", page="purse", fresh={"count": 1}, most=300)
 class YardExtra(Frozen):
     """Something the yard does or allows once: a move, a second lift, a permit; priced by the tariff or by itself."""

@@ -99,6 +99,7 @@ TABLES = (
         ("order", "agreement"),
     ),
     ("yard_extra", "title:text charge:charge on:day count:number price:large?", {}, ()),
+    ("column_match", "table:text head:words columns:words at:moment", {}, ()),
     ("exchange_rate", "currency:text base:text rate:text at:moment source:text", {}, ()),
 )
 AMOUNTS = {
@@ -181,6 +182,16 @@ def upgrade() -> None:
         )
         for name in looked_up:
             op.create_index(f"ix_{table}_refit_id_{name}", table, ["refit_id", name])
+    op.create_table(
+        "upload",
+        sa.Column("token", sa.Text(), nullable=False),
+        sa.Column("refit_id", sa.BigInteger(), nullable=False),
+        sa.Column("name", sa.Text(), nullable=False),
+        sa.Column("content", sa.LargeBinary(), nullable=False),
+        sa.Column("at", sa.DateTime(timezone=True), nullable=False),
+        sa.ForeignKeyConstraint(["refit_id"], ["refit.pk"], name=op.f("fk_upload_refit_id"), ondelete="CASCADE"),
+        sa.PrimaryKeyConstraint("token", name=op.f("pk_upload")),
+    )
     op.create_unique_constraint(
         op.f("uq_use_refit_id_task_part"), "use", ["refit_id", "task", "part"], deferrable=True, initially="DEFERRED"
     )
@@ -206,6 +217,7 @@ def downgrade() -> None:
         op.drop_constraint(f"fk_{table}_refit_id_{column}_{to}", table)
     for table, spec, _ in ADDED:
         op.drop_column(table, spec.partition(":")[0])
+    op.drop_table("upload")
     for table, _, _, _ in reversed(TABLES):
         op.drop_table(table)
     for name in CHOICES:

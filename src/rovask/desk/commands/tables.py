@@ -1,0 +1,75 @@
+"""Tables brought in: the file kept to be looked over, then all its new rows in one change."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import defaultdict
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from rovask.core.refit.edits import rebuilt
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import ColumnMatch, Refit
+from rovask.core.refit.register import kind_of
+from rovask.core.refit.whole import Edited
+from rovask.core.words import count
+from rovask.desk.command import DirectCommand, EditOutcome, RefitCommand, Scene, Situation
+from rovask.formats.table_kinds import KINDS, read_rows
+from rovask.formats.tables import Table, read_table
+from rovask.store import uploads
+
+
+@dataclass(frozen=True)
+class KeepUpload(DirectCommand):
+    """Keep a file that was sent, once it is known to be a table."""
+
+    name: str
+    content: bytes
+
+    def run(self, scene: Scene, pk: int) -> str:
+        """By what it is asked for. Raises RefitFaults for what is no table."""
+        read_table(self.content)
+        return uploads.keep(scene.session, pk, self.name, self.content, scene.clock)
+
+
+def match_id(kind: str, head: tuple[str, ...]) -> str:
+    """The id under which the matching of such files is remembered."""
+    return "m-" + hashlib.sha256("\n".join([kind, *head]).encode()).hexdigest()[:16]
+
+
+@dataclass(frozen=True)
+class BringInTable(RefitCommand):
+    """Add the rows of a table that aren't there yet: all in one change, or none.
+
+    columns: which of its columns is which of ours; remembered for the next file with the same first row. but_faulty:
+    leave out rows that can't be read; otherwise any of them stops all.
+    """
+
+    kind: str
+    name: str
+    table: Table
+    columns: Mapping[str, int]
+    but_faulty: bool = False
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """The refit with them. Raises RefitFaults, naming lines."""
+        kind = KINDS[self.kind]
+        found = read_rows(refit, kind, self.table, self.columns, at.new_id, at.moment)
+        if found.faults and not self.but_faulty:
+            raise RefitFaults([Fault(f"line {one.line}", one.message) for one in found.faults[:20]])
+        added: dict[str, list[Any]] = defaultdict(list)
+        for record in found.new:
+            added[kind_of(type(record)).list].append(record)
+        after = rebuilt(refit, **{name: (*getattr(refit, name), *rows) for name, rows in added.items()})
+        places = {at_: name for name, at_ in self.columns.items()}
+        match = ColumnMatch(
+            id=match_id(self.kind, self.table.head),
+            table=self.kind,
+            head=tuple(name[:120] for name in self.table.head),
+            columns=tuple(places.get(at_, "") for at_ in range(len(self.table.head))),
+            at=at.moment,
+        )
+        new = len(found.new) if self.kind != "orders" else len(added["order_lines"])
+        told = f"brought in {count(new, kind.word)} of {self.name}" if new else f"brought in {self.name}: nothing new"
+        return EditOutcome(Edited(after, (match,)), told)
