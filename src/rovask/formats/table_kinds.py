@@ -40,11 +40,12 @@ class Column:
 
 @dataclass(frozen=True, slots=True)
 class TableKind:
-    """One kind of table. word: what its rows are."""
+    """One kind of table. word, words: what a row and what rows are."""
 
     name: str
     title: str
     word: str
+    words: str
     columns: tuple[Column, ...]
     written: bool = True  # whether it is handed out too
 
@@ -57,6 +58,7 @@ KINDS: dict[str, TableKind] = {
             "parts",
             "Parts",
             "part",
+            "parts",
             (
                 Column("name", True, ("part", "item", "description", "article")),
                 Column("quantity", also=("qty", "amount", "pcs")),
@@ -73,6 +75,7 @@ KINDS: dict[str, TableKind] = {
             "offers",
             "Offers",
             "offer",
+            "offers",
             (
                 Column("part", True, ("for", "item", "name")),
                 Column("supplier", True, ("from", "vendor")),
@@ -90,6 +93,7 @@ KINDS: dict[str, TableKind] = {
             "orders",
             "Orders",
             "line of an order",
+            "lines of orders",
             (
                 Column("supplier", True, ("from", "vendor")),
                 Column("number", also=("order", "order number", "no")),
@@ -105,6 +109,7 @@ KINDS: dict[str, TableKind] = {
             "ledger",
             "Ledger",
             "entry",
+            "entries",
             (
                 Column("date", True, ("when", "day")),
                 Column("kind", also=("type",)),
@@ -120,6 +125,7 @@ KINDS: dict[str, TableKind] = {
             "hours",
             "Hours",
             "entry of hours",
+            "entries of hours",
             (
                 Column("date", True, ("when", "day")),
                 Column("person", True, ("who", "name")),
@@ -133,6 +139,7 @@ KINDS: dict[str, TableKind] = {
             "bank",
             "Bank statement",
             "row of the statement",
+            "rows of the statement",
             (
                 Column("date", True, ("booking date", "value date", "when", "day")),
                 Column("text", True, ("description", "details", "reference", "payee", "purpose")),

@@ -8,10 +8,9 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 from enum import StrEnum
 from math import ceil
-from typing import Any
+from typing import Any, NamedTuple
 
 from rovask.core.books.accounts import Account, AccountKind, accounts, changed, order_total
 from rovask.core.books.money import Money, shared
@@ -23,7 +22,7 @@ from rovask.core.plan.result import Plan
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import Need, OrderState, PartStatus, Section, Spot, UnknownState
 from rovask.core.refit.make_good import with_make_good
-from rovask.core.refit.model import Job, Part, Refit, Unknown
+from rovask.core.refit.model import Job, OrderLine, Part, Refit, Unknown
 from rovask.core.words import count
 
 SECTION_OF = {
@@ -49,8 +48,7 @@ class ItemKind(StrEnum):
     UNKNOWN = "not found yet"
 
 
-@dataclass(frozen=True, slots=True)
-class Item:
+class Item(NamedTuple):
     """One thing's share for one job, in minor units of the refit's currency.
 
     paid, owed: as in accounts.py; to_come: agreed and neither invoiced nor paid ahead, less what is to be had back;
@@ -106,6 +104,8 @@ class _Items:
         for (task, part), (amount, _) in uses_of(refit).items():
             self.takers[part].append((refit.job_of[task].id, amount))
         self.accounts = accounts(refit, hourly_totals(refit, plan))
+        self.sections: dict[str, Section] = {}
+        self.lines: dict[Section, str | None] = {}
 
     def all(self) -> Iterator[Item]:
         for item in (
@@ -138,10 +138,10 @@ class _Items:
             if one.bound and any(row.price_most is not None for row in rows):
                 more = order_total(order, rows, most=True) - order_total(order, rows)
                 high = changed(more, order.currency, order.rate, self.refit.currency)
-            item = replace(self._of(one, ItemKind.ORDER), high=one.here.will_be + high)
+            item = self._of(one, ItemKind.ORDER)._replace(high=one.here.will_be + high)
             weights = [float(row.price) for row in rows]
             for row, part in zip(rows, self._cut(item, weights), strict=True) if rows else ():
-                named = replace(part, title=self._named(row.part, row.what))
+                named = part._replace(title=self._named(row.part, row.what))
                 yield from self._by_job(named, row.part)
             if not rows:
                 yield item
@@ -172,14 +172,14 @@ class _Items:
         for one in self.accounts:
             if one.kind is AccountKind.AGREEMENT:
                 agreed = rows[one.key]
-                item = replace(self._of(one, ItemKind.AGREEMENT), person=agreed.person)
+                item = self._of(one, ItemKind.AGREEMENT)._replace(person=agreed.person)
                 yield self._placed(item, agreed.job, agreed.line)
 
     def bills(self) -> Iterator[Item]:
         for one in self.accounts:
             if one.kind is AccountKind.BILL:
                 first = one.entries[0]
-                item = replace(self._of(one, ItemKind.BILL), person=first.person)
+                item = self._of(one, ItemKind.BILL)._replace(person=first.person)
                 yield self._placed(item, first.job, first.line)
 
     # -- the yard ------------------------------------------------------------------------------------
@@ -203,8 +203,7 @@ class _Items:
             yield whole
         weights = [float(max(row.invoiced, 0)) for row in rows]
         for row, part in zip(rows, self._cut(whole, weights), strict=True):
-            yield replace(
-                part,
+            yield part._replace(
                 key=row.charge.value,
                 title=row.title,
                 how=row.how,
@@ -288,7 +287,7 @@ class _Items:
             how, amount = count(nights, "night"), price * nights
             title = "Nights elsewhere"
             item = Item(ItemKind.NIGHTS, "nights", title, how, section=Section.LIVING, rest=amount)
-            yield replace(item, line=self._line_of(Section.LIVING), low=amount, high=amount)
+            yield item._replace(line=self._line_of(Section.LIVING), low=amount, high=amount)
 
     def unknowns(self) -> Iterator[Item]:
         for one in unknowns_that_count(self.refit, self.plan):
@@ -301,9 +300,11 @@ class _Items:
 
     def _cut(self, item: Item, weights: list[float]) -> list[Item]:
         """The item in shares by weight, every amount cut by itself."""
+        if len(weights) == 1:
+            return [item]
         cut = {name: shared(getattr(item, name), weights) for name in _SHARES}
         rows: list[dict[str, Any]] = [{name: cut[name][at] for name in _SHARES} for at in range(len(weights))]
-        return [replace(item, **row) for row in rows]
+        return [item._replace(**row) for row in rows]
 
     def _by_job(self, item: Item, part: str) -> Iterator[Item]:
         """A part's item, cut by how much each job takes of it."""
@@ -321,13 +322,21 @@ class _Items:
 
     def _placed(self, item: Item, job: str | None, line: str | None) -> Item:
         row = self.jobs.get(job or "")
-        section = section_of(self.refit, row) if row is not None else Section.OTHER
+        section = self._section(row) if row is not None else Section.OTHER
         if row is not None and line is None:
             line = row.line
-        return replace(item, job=job if row is not None else None, section=section, line=line or self._line_of(section))
+        return item._replace(job=job if row is not None else None, section=section, line=line or self._line_of(section))
+
+    def _section(self, job: Job) -> Section:
+        if job.id not in self.sections:
+            self.sections[job.id] = section_of(self.refit, job)
+        return self.sections[job.id]
 
     def _line_of(self, section: Section) -> str | None:
-        return next((line.id for line in self.refit.budget_lines if section in line.sections), None)
+        if section not in self.lines:
+            found = (line.id for line in self.refit.budget_lines if section in line.sections)
+            self.lines[section] = next(found, None)
+        return self.lines[section]
 
 
 def section_of(refit: Refit, job: Job) -> Section:
@@ -341,19 +350,35 @@ def section_of(refit: Refit, job: Job) -> Section:
     return max(seen, key=lambda section: seen[section], default=Section.OTHER)
 
 
+_LINES: Recent[dict[str, tuple[OrderLine, ...]]] = Recent(8)
+
+
+def lines_by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
+    """Lines of orders that weren't cancelled, by their part."""
+    return _LINES.of((refit.orders, refit.order_lines), lambda: _by_part(refit))
+
+
+def _by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
+    open_ = {order.id for order in refit.orders if order.state is not OrderState.CANCELLED}
+    out: dict[str, tuple[OrderLine, ...]] = {}
+    for line in refit.order_lines:
+        if line.order in open_:
+            out[line.part] = (*out.get(line.part, ()), line)
+    return out
+
+
 def unbought(refit: Refit, part: Part) -> float:
     """Which share of a part's price is still to be spent, or was spent without an order: 1 for all of it.
 
     What work takes beyond the quantity costs more in proportion; what was counted or ordered costs nothing here; packs are
     bought whole.
     """
-    ordered = [line for line in refit.order_lines if line.part == part.id]
+    ordered = lines_by_part(refit).get(part.id, ())
     stock = stocks(refit)[part.id]
     if part.status is not PartStatus.NEEDED and part.counted is None and not ordered:
         return 1.0
-    open_ = {order.id for order in refit.orders if order.state is not OrderState.CANCELLED}
     wanted = max(part.quantity, stock.wanted + stock.used)
-    have = (part.counted or 0.0) + sum(line.quantity for line in ordered if line.order in open_)
+    have = (part.counted or 0.0) + sum(line.quantity for line in ordered)
     if part.counted is not None:
         wanted = max(stock.wanted + stock.used, 0.0)
     missing = max(wanted - have, 0.0)
@@ -390,7 +415,10 @@ def unknowns_that_count(refit: Refit, plan: Plan) -> list[Unknown]:
 
 def nights_to_pay(refit: Refit, plan: Plan) -> int:
     """Nights on which somewhere that is slept in isn't fit for it."""
-    return len({night.day for night in nights_elsewhere(refit, plan)})
+    return _NIGHTS.of((refit, plan), lambda: len({night.day for night in nights_elsewhere(refit, plan)}))
+
+
+_NIGHTS: Recent[int] = Recent(8)
 
 
 def summed(rows: tuple[Item, ...], by: Callable[[Item], str | None]) -> dict[str | None, list[Item]]:

@@ -8,8 +8,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
-from fractions import Fraction
-from math import floor
 
 from rovask.core.refit.currency import exponent
 from rovask.core.refit.faults import RovaskError
@@ -106,16 +104,19 @@ def shared(amount: int, weights: Sequence[float]) -> list[int]:
     >>> shared(100, [1, 1, 1]), shared(-5, [0, 0]), shared(7, [])
     ([33, 33, 34], [-5, 0], [])
     """
-    if not weights:
-        return []
-    parts = [Fraction(weight) for weight in weights]
+    if len(weights) < 2 or not amount:
+        return [amount] * len(weights)
+    parts = [round(weight * WEIGHED) for weight in weights]
     whole = sum(parts)
     if not whole:
         return [amount] + [0] * (len(weights) - 1)
-    out, before, running = [], 0, Fraction(0)
+    out, before, running = [], 0, 0
     for part in parts:
         running += part
-        until = floor(amount * running / whole)
+        until = amount * running // whole
         out.append(until - before)
         before = until
     return out
+
+
+WEIGHED = 10**6  # weights are compared to so many parts of one

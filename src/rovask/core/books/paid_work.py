@@ -14,7 +14,7 @@ from rovask.core.books.money import Money
 from rovask.core.plan.explain.worked import worked
 from rovask.core.plan.result import Plan
 from rovask.core.recent import Recent
-from rovask.core.refit.choices import AgreementForm
+from rovask.core.refit.choices import AgreementForm, Role
 from rovask.core.refit.model import Agreement, Person, Refit
 
 Days = Mapping[date, float]
@@ -54,7 +54,7 @@ _STINTS: Recent[tuple[Stint, ...]] = Recent(8)
 
 
 def stints_of(refit: Refit, plan: Plan) -> tuple[Stint, ...]:
-    """Hours of everybody who is paid by somebody. The one count of paid days and hours there is.
+    """Hours of everybody who is paid, and of every trade. The one count of paid days and hours there is.
 
     Logged hours as logged; a task that is done counts its estimate, on the day it was done, for each of its crew who
     logged nothing on it; what is planned counts in the calendars the planner uses: absences, appointments and the
@@ -64,9 +64,8 @@ def stints_of(refit: Refit, plan: Plan) -> tuple[Stint, ...]:
 
 
 def _stints(refit: Refit, plan: Plan) -> list[Stint]:
-    paid = {person.id for person in refit.people if person.rate} | {
-        one.person for one in refit.agreements if one.person is not None
-    }
+    paid = {person.id for person in refit.people if person.rate or person.role is Role.TRADE}
+    paid |= {one.person for one in refit.agreements if one.person is not None}
     if not paid:
         return []
     zone, jobs, out = refit.yard.zone, refit.job_of, []

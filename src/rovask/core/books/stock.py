@@ -110,12 +110,33 @@ class Stock:
 
 
 _STOCKS: Recent[dict[str, Stock]] = Recent(12)
+_SIGNED: Recent[dict[tuple[object, ...], dict[str, Stock]]] = Recent(4)
+MOST_SIGNED = 6  # states of the work that are remembered for the same stores
 
 
 def stocks(refit: Refit) -> dict[str, Stock]:
-    """Every part's stock, by its id. O(parts + uses + deliveries); remembered for the same lists."""
-    lists = (refit.parts, refit.jobs, refit.uses, refit.orders, refit.order_lines, refit.receipts)
-    return _STOCKS.of(lists, lambda: _all(refit))
+    """Every part's stock, by its id. O(parts + uses + deliveries); remembered for the same lists, and for work that takes
+    the same parts and has come as far.
+    """
+    stores = (refit.parts, refit.uses, refit.orders, refit.order_lines, refit.receipts)
+    return _STOCKS.of((*stores, refit.jobs), lambda: _signed(refit, _SIGNED.of(stores, dict)))
+
+
+def _signed(refit: Refit, known: dict[tuple[object, ...], dict[str, Stock]]) -> dict[str, Stock]:
+    """The stocks of work of the same signature: what each task takes, how much it matters, and how far it is."""
+    made_by = {row.by for row in refit.receipts if row.by}
+    signature = tuple(
+        (task.id, task.parts, job.need, task.begun_at, task.done_at, task.units, task.units_done)
+        for job in refit.jobs
+        for task in job.tasks
+        if task.parts or task.id in made_by
+    )
+    found = known.get(signature)
+    if found is None:
+        if len(known) >= MOST_SIGNED:
+            known.clear()
+        found = known[signature] = _all(refit)
+    return found
 
 
 def _fine(amount: float) -> float:

@@ -13,11 +13,9 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
 
-import numpy as np
-
 from rovask.core.books.accounts import yard_invoiced
 from rovask.core.books.money import Money, shared
-from rovask.core.plan.explain.worked import worked
+from rovask.core.books.paid_work import stints_of
 from rovask.core.plan.result import Plan
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import Charge, EntryKind, Per, Role, State
@@ -81,19 +79,11 @@ def _stay(refit: Refit, plan: Plan) -> Stay:
 
 def _visits(refit: Refit, plan: Plan) -> Iterator[date]:
     """A day for each contractor's day in the yard: worked, and planned before the launch."""
-    trades = {person.id for person in refit.people if person.role is Role.TRADE}
-    zone, seen = refit.yard.zone, set[tuple[str, date]]()
-    for entry in refit.hours_log:
-        if entry.person in trades:
-            seen.add((entry.person, entry.at.astimezone(zone).date()))
-    for task in refit.tasks.values():
-        if task.done_at:
-            seen |= {(who, task.done_at.astimezone(zone).date()) for who in task.crew if who in trades}
-    for one in worked(refit, plan, lambda item: not trades.isdisjoint(item.people)):
-        days, starts = one.grid.days(), one.grid.day_starts()
-        for at in np.unique(np.searchsorted(starts, one.slots, side="right") - 1).tolist():
-            seen |= {(who, days[at]) for who in trades.intersection(one.item.people)}
+    zone = refit.yard.zone
     first, last = refit.haul_at.astimezone(zone).date(), plan.launch.astimezone(zone).date()
+    seen = {
+        (stint.person, stint.day) for stint in stints_of(refit, plan) if refit.persons[stint.person].role is Role.TRADE
+    }
     yield from (day for _, day in sorted(seen) if first <= day <= last)
 
 

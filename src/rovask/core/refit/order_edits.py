@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from rovask.core.books.shut_days import open_days
 from rovask.core.refit.choices import Condition, OrderState, Remedy
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
@@ -93,3 +94,11 @@ def placed(refit: Refit, order: Order, lines: tuple[OrderLine, ...]) -> Refit:
     if not lines:
         raise RefitFaults([Fault("lines", "An order needs at least one line: what, and how much of it.")])
     return rebuilt(refit, orders=(*refit.orders, order), order_lines=(*refit.order_lines, *lines))
+
+
+def sent_again(refit: Refit, receipt: Receipt, now: datetime) -> Refit:
+    """The order of a delivery that is exchanged: under way once more, expected after the part's usual lead time."""
+    line = line_of(refit, receipt.line)
+    part = refit.part_by_id[line.part]
+    comes = open_days(refit, order_of(refit, line.order).supplier).after(now, part.lead_days)
+    return stepped(refit, line.order, OrderState.PLACED, now, expected=comes, note=f"{part.name} is sent again")

@@ -13,7 +13,7 @@ from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.misfit_edits import made_to_fit
 from rovask.core.refit.model import Decision, Order, OrderLine, Receipt, Refit, Use
 from rovask.core.refit.offer_edits import offer_of, open_offers, ordered_from
-from rovask.core.refit.order_edits import line_of, order_of, placed, receipt_of, received, stepped, tried
+from rovask.core.refit.order_edits import line_of, order_of, placed, receipt_of, received, sent_again, stepped, tried
 from rovask.core.refit.part_edits import counted, part_of
 from rovask.core.refit.trips import Trip, planned_trip
 from rovask.core.refit.whole import Edited
@@ -122,7 +122,7 @@ class TryDelivery(ChangeCommand):
         refit = put(refit, row)
         if self.remedy is Remedy.MODIFY:
             return made_to_fit(refit, row, self.hours, at.new_id)
-        return refit
+        return sent_again(refit, row, at.moment) if self.remedy is Remedy.EXCHANGE else refit
 
 
 @dataclass(frozen=True)

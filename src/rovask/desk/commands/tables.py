@@ -71,5 +71,9 @@ class BringInTable(RefitCommand):
             at=at.moment,
         )
         new = len(found.new) if self.kind != "orders" else len(added["order_lines"])
-        told = f"brought in {count(new, kind.word)} of {self.name}" if new else f"brought in {self.name}: nothing new"
+        told = (
+            f"brought in {count(new, kind.word, kind.words)} of {self.name}"
+            if new
+            else f"brought in {self.name}: nothing new"
+        )
         return EditOutcome(Edited(after, (match,)), told)

@@ -144,7 +144,27 @@ def own_money(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
     ordered = _ordered_otherwise(refit, changed)
     bought = [part for part in changed.parts if parts.get(part.id) != part or part.id in ordered]
     spared = [part for part in refit.parts if kept.get(part.id) != part or part.id in ordered]
-    return _worth(changed, after, new, bought) - _worth(refit, before, gone, spared)
+    things = _worth(changed, after, new, bought) - _worth(refit, before, gone, spared)
+    return things + _booked(refit, before, changed)
+
+
+BOOKED = ("entries", "agreements", "yard_extras")
+TARIFF = ("tariff", "meter", "lift_and_launch", "lay_day", "free_days", "slings_night")
+
+
+def _booked(refit: Refit, before: Plan, changed: Refit) -> Money:
+    """What bills, agreements and the yard's tariff that differ come to on the plan before: none of it is the plan's answer."""
+    lists = {name: getattr(changed, name) for name in BOOKED if getattr(changed, name) is not getattr(refit, name)}
+    prices = {name: getattr(changed.yard, name) for name in TARIFF}
+    if any(getattr(refit.yard, name) != value for name, value in prices.items()):
+        lists["yard"] = refit.yard.model_copy(update=prices)
+    if not lists:
+        return Money(0, refit.currency)
+    ids = {job.id for job in refit.jobs}
+    if "agreements" in lists:  # one for a job that is new is none without it
+        lists["agreements"] = tuple(one for one in lists["agreements"] if one.job is None or one.job in ids)
+    booked = Refit.model_construct(**(dict(refit) | lists))
+    return forecast(booked, before).total - forecast(refit, before).total
 
 
 def _ordered_otherwise(refit: Refit, changed: Refit) -> set[str]:

@@ -53,7 +53,7 @@ def _many(count: int, what: str) -> str:
 
 def _paid_days(refit: Refit, plan: Plan) -> int:
     """Days on which somebody who is paid by the hour comes, each person's counted: the forecast's own count."""
-    return len({(stint.person, stint.day) for stint in stints_of(refit, plan)})
+    return len({(stint.person, stint.day) for stint in stints_of(refit, plan) if refit.persons[stint.person].rate})
 
 
 def without_services(refit: Refit, plan: Plan) -> dict[str, timedelta]:
