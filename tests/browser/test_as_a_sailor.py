@@ -183,12 +183,16 @@ SCREENS = [
     "/", "/new", "/access", "boat?place=engine", "recipes", "recipes/bottom-coating", "recipes/several?pick=gas&pick=chain",
     "look", "found", "findings", "finding/f4", "finding/f1/decide", "off", "parked", "bench", "bench/taper",
     "bench/galvanic", "morning", "aboard", "before/launch", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "stores", "yard", "log",
-    "task/bottom-9/edit", "link/new", "people", "mine", "currency?currency=JPY&rate=160",
+    "task/bottom-9/edit", "link/new", "people", "mine", "currency?currency=JPY&rate=160", "stores/part/anti", "stores/orders",
+    "stores/order/o17", "stores/receive", "stores/shopping", "stores/suppliers", "stores/new-order?supplier=Averra+Chandlery",
+    "purse", "purse/bill", "purse/ledger", "purse/agreements", "purse/agreement/keel", "purse/entry?kind=payment&agreement=keel",
+    "purse/save", "purse/account", "purse/rates", "tables",
 ]  # fmt: skip
 # What the others show in colour, one of these shows too.
 IN_EVERY_LIGHT = (
     "boat?place=engine", "recipes/bottom-coating", "look", "finding/f1/decide", "bench/taper", "morning", "aboard", "stores", "log",
-    "before/launch", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "yard", "task/bottom-9/edit",
+    "before/launch", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "yard", "task/bottom-9/edit", "purse",
+    "purse/bill", "purse/agreement/keel", "stores/part/anti",
 )  # fmt: skip
 WIDE, PHONE, TALL = 1280, 390, 844
 RULES = "['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']"

@@ -69,7 +69,9 @@ def counted(settings: Settings) -> Iterator[list[str]]:
 SCREENS = [
     "morning", "aboard", "before/launch", "slip", "slip?task=bottom-9", "boat", "jobs", "jobs/bottom", "stores", "recipes", "recipes/bottom-coating",
     "look", "findings", "finding/f4", "finding/f4/decide", "off", "parked", "bench/taper", "yard", "log", "people", "search",
-    "task/bottom-9/edit", "currency", "standing",
+    "task/bottom-9/edit", "currency", "standing", "stores/part/anti", "stores/orders", "stores/order/o17", "stores/receive",
+    "stores/shopping", "stores/suppliers", "stores/new-order", "purse", "purse?by=party", "purse/months", "purse/bill", "purse/ledger", "purse/agreements",
+    "purse/agreement/keel", "purse/entry", "purse/save", "purse/account", "purse/rates", "tables",
 ]  # fmt: skip
 
 

@@ -88,6 +88,19 @@ def _begins_with(page: Page, kind: Kind) -> dict[str, Any]:
     return fresh
 
 
+def _left_empty(page: Page, kind: Kind, data: Mapping[str, Any], faults: dict[str, list[str]]) -> dict[str, Any]:
+    """What a new thing has where nothing was typed: now, the refit's currency; a rate of 1, but for another currency."""
+    fresh = {
+        name: value
+        for name, value in _begins_with(page, kind).items()
+        if name in ("at", "placed_at", "on", "currency", "base", "rate") and value and data.get(name) in (None, "")
+    }
+    other = data.get("currency") or fresh.get("currency")
+    if "rate" in fresh and "rate" not in faults and other and other != page.refit.currency:
+        faults["rate"] = [f"is missing: what one {other} is worth in {page.refit.currency}"]
+    return fresh
+
+
 def _home(page: Page, kind: Kind, key: str, query: Mapping[str, str]) -> str:
     """Where one goes after saving, when the form doesn't say."""
     if kind.name == "task":
@@ -179,6 +192,8 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
     extra = {name: posted.text(name) for name in ("job", "after") if posted.text(name)}
     values = sheets.posted(what, posted.form)
     data, faults = sheets.read(what, values, page.zone, page.refit.currency)
+    if not key:
+        data |= _left_empty(page, what, data, faults)
     title = values.get("title") or values.get("name") or values.get("what") or what.word
     command = SaveRecord(what.name, key, data, str(title), revision, extra.get("job", ""), extra.get("after", ""))
     try:
