@@ -76,6 +76,7 @@ def _bought(haul: datetime) -> dict[str, Any]:
             {
                 "id": key, "name": name, "what": what, "town": town, "currency": currency or None,
                 "open_days": days.split(), "away_hours": hours, "contact": contact, "returns": returns,
+                "by_service": key in BOOKS["by_service"],
                 "shut": [{"first": shut[0], "last": shut[1], "reason": shut[2]}] if key == "customs" else [],
             }
             for key, name, what, town, currency, days, hours, contact, returns in BOOKS["suppliers"]

@@ -18,7 +18,8 @@ class Settings(BaseSettings):
     state: where the private database and caches lie. now: a clock that stands still, for tests and pictures.
     secure_cookies: set when a proxy serves the pages over https; beyond loopback it is so anyway.
     search_seconds: how long the worker looks for a better plan after a change; solver_workers: threads it may use.
-    weather_url: the weather service; without one there is only what is typed or read from a file.
+    weather_url: the weather service; without one there is only what is typed or read from a file. supplier_url,
+    carrier_url, rates_url: services that take orders, know where parcels are, and know rates of exchange.
     """
 
     model_config = SettingsConfigDict(env_prefix="ROVASK_")
@@ -32,6 +33,9 @@ class Settings(BaseSettings):
     search_seconds: float = 60
     solver_workers: int = 2
     weather_url: str = ""
+    supplier_url: str = ""
+    carrier_url: str = ""
+    rates_url: str = ""
 
     @property
     def beyond_loopback(self) -> bool:

@@ -36,6 +36,7 @@ MATRIX: dict[str, str | Right] = {
     "GET /come-aboard/{token}": OPEN,
     "POST /come-aboard/{token}": OPEN,
     "POST /light/{light}": OPEN,
+    "POST /callbacks/{mark}": OPEN,  # the mark itself is what only its supplier knows
     "POST /sign-out": SIGNED_IN,
     "GET /access": SIGNED_IN,
     "POST /access/password": SIGNED_IN,
@@ -72,7 +73,7 @@ MATRIX: dict[str, str | Right] = {
                 "finding/{key}/job", "jobs/several", "jobs/paste", "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
                 "recipes/{key}/take-out", "decide/{key}/{name}", "finding/{key}/decide", "parked/{key}/place",
                 "jobs/{key}/afloat", "jobs/{key}/next-time", "off/{key}/photo", "bench/{key}", "search/start",
-                "search/stop", "tables/{key}", "tables/{key}/look/{token}", "offer/{key}/choose", "part/{key}/got", "part/{key}/count", "part/{key}/use", "trip", "certainty",
+                "search/stop", "order/{key}/send", "order/{key}/ask", "purse/rates/fetch", "tables/{key}", "tables/{key}/look/{token}", "offer/{key}/choose", "part/{key}/got", "part/{key}/count", "part/{key}/use", "trip", "certainty",
                 "line/{key}/receive", "receipt/{key}/try", "order/{key}/step", "stores/new-order", "purse/meter", "purse/entry",
                 "purse/save", "purse/rates", "agreement/{key}/accept", "plan/adopt", "plan/back", "undo", "redo", "log/take-back",
             )

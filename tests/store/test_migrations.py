@@ -83,7 +83,8 @@ def fill(connection: sa.Connection) -> None:
                 if column.identity is not None or (column.nullable and f"{table.name}.{column.name}" not in SAID):
                     continue
                 if column.foreign_keys and column.name not in ("job", "place", "task", "person", "first", "then"):
-                    there = next(iter(column.foreign_keys)).column
+                    aims = [one.column for one in column.foreign_keys]
+                    there = next((one for one in aims if one.table.name == "refit"), aims[0])
                     values[column.name] = connection.scalar(sa.select(there).limit(1))
                 else:
                     values[column.name] = value_of(table, column, key)

@@ -82,11 +82,14 @@ class Effect:
 
 @dataclass(frozen=True, slots=True)
 class EditOutcome:
-    """What an edit comes to: the refit with what is kept aside, what history says of it, and the id of what it made."""
+    """What an edit comes to: the refit with what is kept aside, what history says of it, the id of what it made, and that
+    of an order to be sent once it is kept.
+    """
 
     edited: Edited
     told: str
     made: str = ""
+    send: str = ""
 
 
 class RefitCommand(ABC):

@@ -146,7 +146,13 @@ class Desk:
             new_id,
         )
         outcome = command.edit(_with_the_task(kept.refit, command), situation)
-        return Step(outcome.edited.refit, self._changes(session, kept, outcome.edited), outcome.told, outcome.made)
+        return Step(
+            outcome.edited.refit,
+            self._changes(session, kept, outcome.edited),
+            outcome.told,
+            outcome.made,
+            send=outcome.send,
+        )
 
     def let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
         """Raises NotFound for a stranger, NotAllowed for somebody who may look but not do this."""
@@ -245,6 +251,8 @@ class Desk:
         )
         plans.keep_plan(session, new, after, clock)
         queue.wish_for_search(session, kept.pk)
+        if step.send:
+            queue.wish_to_send(session, kept.pk, step.send)
         return Done(new, change, step.made, effect)
 
     def _plan(self, refit: Refit, now: datetime, before: Planned | None, again: Planned | None) -> Planned:

@@ -237,6 +237,29 @@ def weather_standin(port: int = 8801, seed: int = 1) -> None:
 
 
 @app.command()
+def standin(
+    name: Annotated[str, typer.Argument(help="supplier, carrier or rates")],
+    port: int = 8802,
+    seed: int = 1,
+    trouble: Annotated[float, typer.Option(min=0, max=1, help="share of requests that go wrong in some way")] = 0.0,
+) -> None:
+    """Serve a simulated supplier, carrier or rates of exchange on loopback: what `demo` orders from and asks."""
+    import uvicorn
+
+    from rovask.standins import carrier, rates, supplier
+    from rovask.standins.trouble import Moods
+
+    made = {"supplier": supplier.create_app, "carrier": carrier.create_app, "rates": rates.create_app}.get(name)
+    if made is None:
+        raise RovaskError(f"there is no stand-in {name!r}: supplier, carrier or rates")
+    end_with_parent()
+    with suppress(KeyboardInterrupt):
+        uvicorn.run(
+            made(seed, Moods(seed, trouble)), host="127.0.0.1", port=port, log_level="warning", access_log=False
+        )
+
+
+@app.command()
 def verify(file: Path, plan_file: Path) -> None:
     """Check a plan against its refit file. Exit status 1: it breaks rules, one a line."""
     from pydantic import ValidationError

@@ -84,6 +84,13 @@ def run(
                 standins.append(Command("weather stand-in", ["weather-standin", "--port", str(port)], dict, book))
                 standins[0].start()
                 settings = settings.model_copy(update={"weather_url": f"http://127.0.0.1:{port}"})
+            for name in ("supplier", "carrier", "rates"):
+                if not getattr(settings, f"{name}_url"):
+                    port = free_port()
+                    started = Command(f"{name} stand-in", ["standin", name, "--port", str(port)], dict, book)
+                    started.start()
+                    standins.append(started)
+                    settings = settings.model_copy(update={f"{name}_url": f"http://127.0.0.1:{port}"})
         words = _words(settings, _link(settings))
         config = uvicorn.Config(
             app_for(settings), log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off"
@@ -92,7 +99,9 @@ def run(
         url = settings.database_url
 
         def begin() -> None:
-            worker = Command("worker", ["worker"], lambda: {"ROVASK_DATABASE_URL": url}, book)
+            supplier = settings.supplier_url
+            about = {"ROVASK_DATABASE_URL": url} | ({"ROVASK_SUPPLIER_URL": supplier} if supplier else {})
+            worker = Command("worker", ["worker"], lambda: about, book)
             worker.start()
             minds.append(Mind([*database, *standins, worker], _say))
 

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from rovask.store.searches import ask_to_stop
 
 TASK, QUEUE = "search", "plans"
+SEND_TASK, SEND_QUEUE = "send-order", "orders"
 _DEFER = """
 insert into procrastinate_jobs (queue_name, task_name, priority, lock, queueing_lock, args, scheduled_at)
 values (:queue, :task, 0, :lock, :queueing_lock, cast(:args as jsonb), null)
@@ -25,6 +26,13 @@ def wish_for_search(session: Session, pk: int, seconds: float | None = None) -> 
     """
     values = {"queue": QUEUE, "task": TASK, "lock": f"refit-{pk}", "queueing_lock": f"search-{pk}"}
     session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "seconds": seconds})})
+
+
+def wish_to_send(session: Session, pk: int, order: str) -> None:
+    """Have an order sent to its supplier's service once this transaction is committed."""
+    name = f"order-{pk}-{order}"
+    values = {"queue": SEND_QUEUE, "task": SEND_TASK, "lock": name, "queueing_lock": name}
+    session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "order": order})})
 
 
 def is_waiting(session: Session, pk: int) -> bool:

@@ -1,4 +1,4 @@
-"""The table of files that were sent to be brought in and are being looked over."""
+"""Tables of what comes from outside: files that are being looked over, and what services call back with."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy import ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column
 
-from rovask.store.base import Base
+from rovask.store.base import Base, Json
 
 
 class UploadRow(Base):
@@ -20,3 +20,15 @@ class UploadRow(Base):
     name: Mapped[str]
     content: Mapped[bytes]
     at: Mapped[datetime]
+
+
+class InboxRow(Base):
+    """What a service told of an order, kept before anything is done with it. done: whether the order knows it."""
+
+    __tablename__ = "inbox"
+
+    mark: Mapped[str] = mapped_column(primary_key=True)
+    event: Mapped[str] = mapped_column(primary_key=True)
+    body: Mapped[Json]
+    at: Mapped[datetime]
+    done: Mapped[bool]

@@ -43,6 +43,7 @@ from rovask.web.routes import (
     recipes,
     refits,
     seen,
+    services,
     sign_in,
     slip,
     stores,
@@ -97,6 +98,7 @@ def create_app(settings: Settings) -> FastAPI:
         orders,
         purse,
         tables,
+        services,
         task,
         edit,
     ):

@@ -67,6 +67,7 @@ STORE_FIELDS: dict[str, tuple[Field, ...]] = {
         Field("away_hours", "A trip there and back takes", How.NUMBER, "h"),
         Field("contact", "Contact"),
         Field("returns", "Takes back", wide=True),
+        Field("by_service", "Takes orders through its service", How.TICK),
         Field("note", "Note", How.AREA, wide=True),
     ),
     "use": (

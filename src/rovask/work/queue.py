@@ -1,4 +1,5 @@
-"""The queue and its tasks. So far one: look for a better plan of a refit, longer than a request may (search.py).
+"""The queue and its tasks: look for a better plan of a refit, longer than a request may (search.py); send an order to its
+supplier's service (orders.py), which waits for no search.
 
 Every change wishes for one search of its refit (store/queue.py); only one waits or runs for a refit at a time.
 """
@@ -9,11 +10,14 @@ import asyncio
 import logging
 from datetime import timedelta
 
-from procrastinate import App, PsycopgConnector
+from procrastinate import App, PsycopgConnector, RetryStrategy
 from procrastinate.jobs import Status as JobStatus
 
+from rovask.desk.callbacks import do_what_was_told
+from rovask.desk.door import Desk
 from rovask.settings import Settings
-from rovask.store.queue import QUEUE, TASK
+from rovask.store.queue import QUEUE, SEND_QUEUE, SEND_TASK, TASK
+from rovask.work.orders import send_order
 from rovask.work.search import search
 
 log = logging.getLogger("rovask.work")
@@ -21,6 +25,7 @@ log = logging.getLogger("rovask.work")
 STALLED_AFTER = timedelta(seconds=60)
 LOOK_FOR_STALLED = 30.0  # seconds
 MOST_ATTEMPTS = 3
+SEND_ATTEMPTS = 6  # of an order whose supplier gives no answer; each later than the one before
 
 
 def queue_app(settings: Settings) -> App:
@@ -31,6 +36,10 @@ def queue_app(settings: Settings) -> App:
     def search_task(pk: int, seconds: float | None = None) -> None:
         found = search(settings, pk, settings.search_seconds if seconds is None else seconds)
         log.info("refit %s: %s better plans kept", pk, found)
+
+    @app.task(name=SEND_TASK, queue=SEND_QUEUE, retry=RetryStrategy(max_attempts=SEND_ATTEMPTS, exponential_wait=5))
+    def send_task(pk: int, order: str) -> None:
+        log.info("refit %s: order %s: %s", pk, order, send_order(settings, pk, order))
 
     return app
 
@@ -46,9 +55,10 @@ async def take_up_again(app: App) -> None:
         await app.job_manager.retry_job(job)
 
 
-async def _recover(app: App) -> None:
+async def _recover(app: App, settings: Settings) -> None:
     while True:
         await take_up_again(app)
+        await asyncio.to_thread(do_what_was_told, Desk(settings))
         await asyncio.sleep(LOOK_FOR_STALLED)
 
 
@@ -56,8 +66,15 @@ async def run_worker(settings: Settings) -> None:
     """Work the queue until told to stop; jobs of a worker that was killed are taken up again first."""
     app = queue_app(settings)
     async with app.open_async():
-        recovery = asyncio.create_task(_recover(app))
+        recovery = asyncio.create_task(_recover(app, settings))
         try:
-            await app.run_worker_async(queues=[QUEUE], concurrency=1, install_signal_handlers=True)
+            sending = asyncio.create_task(
+                app.run_worker_async(queues=[SEND_QUEUE], concurrency=2, install_signal_handlers=False)
+            )
+            try:
+                await app.run_worker_async(queues=[QUEUE], concurrency=1, install_signal_handlers=True)
+            finally:
+                sending.cancel()
+                await asyncio.gather(sending, return_exceptions=True)
         finally:
             recovery.cancel()

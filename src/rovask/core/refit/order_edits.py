@@ -52,6 +52,35 @@ def stepped(
     return put(refit, Order.model_validate(changed))
 
 
+def to_send(refit: Refit, key: str, mark: str, now: datetime) -> Refit:
+    """The order handed to its supplier's service; the mark it has already, from an earlier try, stays its own."""
+    order = order_of(refit, key)
+    if order.state not in (OrderState.PLACED, OrderState.SENDING) or order.number:
+        raise RefitFaults([Fault("", f"It is {order.state.value} already; nothing was sent.")])
+    refit = put(refit, order.model_copy(update={"mark": order.mark or mark}))
+    return stepped(refit, key, OrderState.SENDING, now)
+
+
+def confirmed(refit: Refit, key: str, number: str, state: OrderState, expected: datetime, now: datetime) -> Refit:
+    """The order taken by its supplier; one that was confirmed before, or cancelled meanwhile, stays as it is."""
+    order = order_of(refit, key)
+    if order.state is not OrderState.SENDING:
+        return refit
+    refit = put(refit, order.model_copy(update={"number": number}))
+    return stepped(refit, key, state, now, expected=expected, note="taken by its service")
+
+
+def heard(refit: Refit, key: str, state: OrderState, at: datetime, note: str) -> Refit:
+    """A step that was told from outside: kept once, and an order never goes back by it. Arrived is what we say ourselves."""
+    order = order_of(refit, key)
+    if any(step.state is state and step.at == at for step in order.steps) or order.state is OrderState.CANCELLED:
+        return refit
+    ahead = FORWARD.index(state) > FORWARD.index(order.state)
+    steps = tuple(sorted((*order.steps, Step(at=at, state=state, note=note)), key=lambda step: step.at))
+    changed = order.model_dump() | {"steps": steps, "state": state if ahead else order.state}
+    return put(refit, Order.model_validate(changed))
+
+
 def delivered(refit: Refit, line: OrderLine) -> float:
     """So much of a line was delivered, in whatever condition; what is exchanged is not."""
     return sum(one.quantity for one in refit.receipts if one.line == line.id and one.remedy is not Remedy.EXCHANGE)

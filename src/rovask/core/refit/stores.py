@@ -41,7 +41,8 @@ class Supplier(Frozen):
     """Who sells, makes, keeps or carries. Parts, offers and orders name one by its name.
 
     open_days: on which it serves, sends or delivers (none: every day); shut: holidays. currency: what it invoices in.
-    away_hours: there and back, for a trip. returns: on which terms it takes back.
+    away_hours: there and back, for a trip. returns: on which terms it takes back. by_service: it takes orders through its
+    own service.
     """
 
     id: Key
@@ -54,6 +55,7 @@ class Supplier(Frozen):
     away_hours: Hours = 2
     contact: Label = ""
     returns: Remark = ""
+    by_service: Annotated[bool, Field(strict=True)] = False
     note: Text = ""
 
 
@@ -130,7 +132,7 @@ class Order(Quoted):
     """What was ordered from one supplier, or is made by a workshop. Its lines say what.
 
     expected: when it is due; expected_most: at the latest. made: something goes there first and comes back changed.
-    tries: the mark by which the supplier's service knows this order again, so that it is never placed twice.
+    mark: by which the supplier's service knows this order again, so that it is never placed twice.
     closed: nothing more will come or be invoiced of it.
     """
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
@@ -13,7 +14,19 @@ from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.misfit_edits import made_to_fit
 from rovask.core.refit.model import Decision, Order, OrderLine, Receipt, Refit, Use
 from rovask.core.refit.offer_edits import offer_of, open_offers, ordered_from
-from rovask.core.refit.order_edits import line_of, order_of, placed, receipt_of, received, sent_again, stepped, tried
+from rovask.core.refit.order_edits import (
+    confirmed,
+    heard,
+    line_of,
+    order_of,
+    placed,
+    receipt_of,
+    received,
+    sent_again,
+    stepped,
+    to_send,
+    tried,
+)
 from rovask.core.refit.part_edits import counted, part_of
 from rovask.core.refit.trips import Trip, planned_trip
 from rovask.core.refit.whole import Edited
@@ -225,3 +238,52 @@ class ChooseOffer(RefitCommand):
         after = ordered_from(refit, offer, at.moment, at.new_id)
         told = f"chose {offer.supplier} for “{part.name}” and ordered it ({self.reason})"
         return EditOutcome(Edited(after, (decision,)), told, after.orders[-1].id)
+
+
+@dataclass(frozen=True)
+class SendOrder(RefitCommand):
+    """Hand an order to its supplier's service: kept first, then sent by the worker, as often as it takes, once."""
+
+    order: str
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """The order as being sent."""
+        order = order_of(refit, self.order)
+        after = to_send(refit, self.order, secrets.token_urlsafe(18), at.moment)
+        return EditOutcome(Edited(after), f"sent the order to {order.supplier}", self.order, self.order)
+
+
+@dataclass(frozen=True)
+class ConfirmOrder(ChangeCommand):
+    """The supplier's service took the order."""
+
+    order: str
+    number: str
+    state: OrderState
+    expected: datetime
+
+    def told(self, refit: Refit) -> str:
+        """Which."""
+        return f"heard from {order_of(refit, self.order).supplier}: order {self.number} is taken"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        return confirmed(refit, self.order, self.number, self.state, self.expected, at.moment)
+
+
+@dataclass(frozen=True)
+class HearOfOrder(ChangeCommand):
+    """Something was told of an order from outside."""
+
+    order: str
+    state: OrderState
+    when: datetime
+    note: str = ""
+
+    def told(self, refit: Refit) -> str:
+        """What."""
+        return f"heard of the order from {order_of(refit, self.order).supplier}: {self.state.value}"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        return heard(refit, self.order, self.state, self.when, self.note)

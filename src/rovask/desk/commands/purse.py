@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
@@ -111,6 +112,24 @@ class NoteRate(RefitCommand):
         )
         told = f"noted the rate of {self.currency}: {row.rate} {refit.currency}"
         return EditOutcome(Edited(refit, (row,)), told, row.id)
+
+
+@dataclass(frozen=True)
+class NoteRates(RefitCommand):
+    """Keep the rates of a day, as a service told them."""
+
+    rates: Mapping[str, str]
+    source: str
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """Put aside."""
+        rows = tuple(
+            ExchangeRate(
+                id=at.new_id("rate"), currency=code, base=refit.currency, rate=rate, at=at.moment, source=self.source
+            )
+            for code, rate in sorted(self.rates.items())
+        )
+        return EditOutcome(Edited(refit, rows), f"fetched the rates of {', '.join(sorted(self.rates))}")
 
 
 @dataclass(frozen=True)

@@ -144,6 +144,7 @@ def order(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
             if not task.begun_at and {line.part for line in lines} & set(task.parts)
         ],
         at=page.plan.by_task(),
+        by_service=any(row.by_service and row.name.casefold() == one.supplier.casefold() for row in page.refit.suppliers),
         tab="orders",
     )  # fmt: skip
     return render(request, "order.html", context)

@@ -42,7 +42,7 @@ TABLES = (
     (
         "supplier",
         "name:text what:supplierkind town:text currency:text? open_days:words shut:json away_hours:number"
-        " contact:text returns:text note:text",
+        " contact:text returns:text by_service:yes_no note:text",
         {},
         (),
     ),
@@ -192,6 +192,15 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["refit_id"], ["refit.pk"], name=op.f("fk_upload_refit_id"), ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("token", name=op.f("pk_upload")),
     )
+    op.create_table(
+        "inbox",
+        sa.Column("mark", sa.Text(), nullable=False),
+        sa.Column("event", sa.Text(), nullable=False),
+        sa.Column("body", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
+        sa.Column("at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("done", sa.Boolean(), nullable=False),
+        sa.PrimaryKeyConstraint("mark", "event", name=op.f("pk_inbox")),
+    )
     op.create_unique_constraint(
         op.f("uq_use_refit_id_task_part"), "use", ["refit_id", "task", "part"], deferrable=True, initially="DEFERRED"
     )
@@ -218,6 +227,7 @@ def downgrade() -> None:
     for table, spec, _ in ADDED:
         op.drop_column(table, spec.partition(":")[0])
     op.drop_table("upload")
+    op.drop_table("inbox")
     for table, _, _, _ in reversed(TABLES):
         op.drop_table(table)
     for name in CHOICES:

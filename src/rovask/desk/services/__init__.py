@@ -1,0 +1,1 @@
+"""Clients of services: a supplier that takes orders, a carrier, rates of exchange."""
