@@ -127,7 +127,7 @@ FORMS = {
     "currency": {"currency": "GBP", "way": "stay"},
 }
 KEYS = {
-    "task": "steer-3", "jobs": "bottom", "part": "anti", "order": "o6", "agreement": "rigger", "offer": "of1", "line": "o12-toilet", "receipt": "r19", "look": "look-i14", "finding": "f4", "unknown": "u1",
+    "task": "steer-3", "jobs": "bottom", "part": "anti", "order": "o6", "agreement": "rigger", "offer": "of1", "line": "o12-toilet", "receipt": "r19", "tables": "parts", "look": "look-i14", "finding": "f4", "unknown": "u1",
     "parked": "k1", "off": "o1", "recipes": "winches", "decide": "face-seal", "bench": "taper", "photo": "none",
     "job": "tops",
 }  # fmt: skip
@@ -152,7 +152,11 @@ def address(path: str, pk: int) -> str:
     )
     filled = filled.replace("before/{key}", "before/launch").replace("{change}", "1")
     filled = filled.replace("{key}", KEYS["part"] if "{kind}" in path else KEYS.get(kind, "x"))
-    return filled.replace("{name}", "school").replace("{token}", "made-up").replace("{light}", "red")
+    return (
+        filled.replace("{name}", "parts.csv" if "/tables/" in path else "school")
+        .replace("{token}", "made-up")
+        .replace("{light}", "red")
+    )
 
 
 def form_of(path: str) -> dict[str, str]:

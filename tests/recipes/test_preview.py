@@ -27,7 +27,26 @@ LIBRARY = library()
 
 def remove_all_work(refit: Refit) -> Refit:
     """The boat, the yard and the people, and nothing to do."""
-    bare = dict.fromkeys(("jobs", "links", "parts", "hours_log", "findings", "unknowns", "off_boat", "parked"), ())
+    bare = dict.fromkeys(
+        (
+            "jobs",
+            "links",
+            "parts",
+            "hours_log",
+            "findings",
+            "unknowns",
+            "off_boat",
+            "parked",
+            "uses",
+            "offers",
+            "orders",
+            "order_lines",
+            "receipts",
+            "entries",
+            "agreements",
+        ),
+        (),
+    )
     return rebuilt(refit, **bare, inspections=())
 
 

@@ -202,4 +202,5 @@ def test_a_table_is_looked_over_matched_once_and_brought_in_whole_or_not_at_all(
         refused = sailor.post(f"/r/{pk}/tables/ledger", files={"file": (name, sent)})
         assert words in " ".join(Elements(refused.text).texts("p", role="alert"))
     assert "choose a file first" in sailor.post(f"/r/{pk}/tables/ledger").text
-    assert sailor.get(f"/r/{pk}/tables/ledger/look/made-up").status_code == 404
+    gone = sailor.get(f"/r/{pk}/tables/ledger/look/made-up").headers["location"]
+    assert "bring it in again" in " ".join(Elements(sailor.get(gone).text).texts("p", role="alert"))

@@ -4,6 +4,7 @@ first: first plan, verification and verdict of the demo and of generated refits,
 planner: that, and all of bench_planner.py: improvement, re-planning, published instances, other models beside.
 pages: server time of each page, and from a change to its new verdict, on a private database.
 browser: from a click to the new verdict on the page, in Chromium.
+books: server time of the pages of Stores and Purse with 5,000 entries, 800 parts and 300 orders.
 broken: first plan and verdict of refits in which something can't be.
 effects: what recipes are said to do against what comes of them (bench_effects.py); long: minutes a recipe.
 """
@@ -64,6 +65,7 @@ def run(what: str, seconds: float = 60.0, every: int = 1) -> int:
         "first": first_plans,
         "broken": broken,
         "pages": pages,
+        "books": books,
         "browser": browser,
         "effects": lambda: effects(seconds, every),
     } | SECTIONS
@@ -146,8 +148,9 @@ class _Stage:
 
 
 @contextmanager
-def _stage() -> Iterator[_Stage]:
+def _stage(*, books: bool = False) -> Iterator[_Stage]:
     from rovask.core.generate import generated_refit
+    from rovask.core.generate_books import with_books
     from rovask.core.refit.whole import Whole
     from rovask.desk.command import Actor
     from rovask.desk.door import Desk
@@ -157,6 +160,8 @@ def _stage() -> Iterator[_Stage]:
     from rovask.store.migrate import migrate
 
     refit = generated_refit(250, 1)
+    if books:
+        refit = with_books(refit, 1)
     folder = Path(tempfile.mkdtemp(prefix="rovask-bench-", dir="/var/tmp"))
     folder.chmod(0o755)
     server = postgres.start(postgres.data_folder(folder, "pg"), say=lambda _: None)
@@ -219,6 +224,35 @@ def pages() -> list[bool]:
         for name, content in (("too deep", deep), ("too long", long)):
             figures = _times(lambda c=content: refused(c), 3)  # type: ignore[misc]
             holds.append(_line(f"a file of {len(content) // 1_000_000} MB, {name}, refused", 1000.0, figures))
+        return holds
+
+
+def books() -> list[bool]:
+    """With 5,000 entries, 800 parts and 300 orders: each page within 40 ms (p95 100), an entry written within 200 (p95 400)."""
+    from fastapi.testclient import TestClient
+
+    from rovask.start.serve import app_for
+
+    with _stage(books=True) as stage:
+        client = TestClient(app_for(stage.settings), cookies={"rovask_session": stage.cookie})
+        holds = []
+        for page in (
+            *("stores", "stores/orders", "stores/shopping", "stores/receive", "stores/part/more7", "stores/order/o7"),
+            *("purse", "purse?by=party", "purse/ledger", "purse/ledger?find=supplier+7", "purse/bill", "purse/account"),
+            *("purse/save", "purse/months", "morning"),
+        ):
+            holds.append(_line(f"page {page}", 40.0, _times(lambda p=page: client.get(f"/r/{stage.pk}/{p}")), 100.0))  # type: ignore[misc]
+        form = {"csrf": stage.csrf, "kind": "payment", "amount": "12", "title": "Tape", "next": f"/r/{stage.pk}/purse"}
+
+        def written(follow: bool) -> None:
+            answer = client.post(f"/r/{stage.pk}/purse/entry", data=form, follow_redirects=follow)
+            if answer.status_code not in (200, 303):
+                raise RuntimeError(f"the entry was refused: {answer.status_code}")
+
+        holds.append(_line("an entry written", 200.0, _times(lambda: written(follow=False)), 400.0))
+        holds.append(
+            _line("an entry written, to the Purse with its new sums", 400.0, _times(lambda: written(follow=True)))
+        )
         return holds
 
 

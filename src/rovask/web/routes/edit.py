@@ -77,6 +77,9 @@ ASKED_FOR = frozenset(
 )
 
 
+SAID_BY_ORDERS = ("status", "arrives")  # of a part that has an order: how far it has come, and when it is due
+
+
 def _begins_with(page: Page, kind: Kind) -> dict[str, Any]:
     """What a new thing starts as: as its kind says; now, and in the refit's own currency, where it has such fields."""
     fields = kind.model.model_fields
@@ -132,6 +135,12 @@ def _sheet(
         needed_by=[task for task in page.refit.tasks.values() if key in task.parts]
         if sheet.kind.name == "part"
         else (),
+        orders=[
+            one
+            for one in page.refit.orders
+            if sheet.kind.name == "part"
+            and any(line.order == one.id and line.part == key for line in page.refit.order_lines)
+        ],
         removable=bool(key) and sheet.kind.name not in ONLY_ONE,
     )
     return render(request, "sheet.html", context, status)
@@ -173,7 +182,10 @@ def _edit_sheet(request: Request, who: Who, pk: int, what: Kind, key: str) -> Re
     item = item_of(request, page, what, key)
     if item is None:
         raise NotFound(f"This {what.word} is gone; somebody removed it meanwhile.")
-    sheet = sheets.Sheet(what, FIELDS[what.name], sheets.typed_values(what, item, page.zone, page.refit.currency))
+    fields = FIELDS[what.name]
+    if what.name == "part" and any(line.part == key for line in page.refit.order_lines):
+        fields = tuple(field for field in fields if field.name not in SAID_BY_ORDERS)
+    sheet = sheets.Sheet(what, fields, sheets.typed_values(what, item, page.zone, page.refit.currency))
     query = dict(request.query_params)
     next_ = local_path(query.get("next", ""), _home(page, what, key, query))
     return _sheet(request, page, sheet, key, page.kept.revisions.get(RecordKey(what.name, key)), next_, {})

@@ -35,10 +35,14 @@ def kind_here(name: str) -> TableKind:
     return KINDS[name]
 
 
+GONE = "this file is no longer here; bring it in again."
+
+
 @router.get("/r/{pk}/tables")
-def tables(request: Request, who: Who, pk: Pk) -> Response:
+def tables(request: Request, who: Who, pk: Pk, gone: str = "") -> Response:
     """What can be brought in and handed out."""
-    return render(request, "tables.html", page_here(request, who, pk).context(kinds=KINDS.values(), faults=[]))
+    faults = [(gone, GONE)] if gone in KINDS else []
+    return render(request, "tables.html", page_here(request, who, pk).context(kinds=KINDS.values(), faults=faults))
 
 
 @router.get("/r/{pk}/tables/{key}/{name}")
@@ -76,7 +80,11 @@ def sent(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
 def look(request: Request, who: Who, pk: Pk, key: RecordId, token: str) -> Response:
     """What the file would add, column by column and line by line."""
     page = page_here(request, who, pk, aside=(ColumnMatch,))
-    kind, (name, table) = kind_here(key), _table(request, pk, token)
+    kind = kind_here(key)
+    try:
+        name, table = _table(request, pk, token)
+    except NotFound:
+        return on_to(f"/r/{pk}/tables?gone={kind.name}")
     remembered = next((row for row in page.aside["column-match"] if row.id == match_id(kind.name, table.head)), None)
     chosen = _chosen(kind, table, dict(request.query_params))
     if not chosen and remembered is not None:
