@@ -10,6 +10,7 @@ from rovask.desk.command import DirectCommand, Done, RefitCommand
 from rovask.desk.rights import Right
 from rovask.desk.taking_back import TakeBack
 from rovask.formats.photo import Picture, read_photo
+from rovask.formats.receipt import read_receipt
 from rovask.store.accounts import SignedIn
 from rovask.web.asking import actor_of, desk_of
 from rovask.web.costly import overtaken
@@ -48,6 +49,12 @@ def picture_in(posted: Posted, field: str = "photo") -> Picture | None:
     """The picture that came with a form, re-encoded; None when none was chosen. Raises RefitFaults."""
     upload = posted.upload(field)
     return read_photo(upload.file.read()) if upload is not None else None
+
+
+def paper_in(posted: Posted, field: str = "photo") -> tuple[Picture, ...]:
+    """The pictures of a paper that came with a form, a photo or a PDF; none when none was chosen. Raises RefitFaults."""
+    upload = posted.upload(field)
+    return read_receipt(upload.file.read()) if upload is not None else ()
 
 
 def refuse(message: str, path: str = "") -> RefitFaults:

@@ -19,35 +19,40 @@ from rovask.core.refit.seen_edits import next_time
 from rovask.core.refit.whole import Edited
 from rovask.core.words import money
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
-from rovask.desk.commands.seen import WithPicture, photo_of
+from rovask.desk.commands.seen import photo_of
 from rovask.formats.photo import Picture
 
 
 @dataclass(frozen=True)
-class WriteEntry(WithPicture, RefitCommand):
+class WriteEntry(RefitCommand):
     """Write an invoice, a payment, a credit note or a refund into the ledger.
 
     data: fields of an Entry but for its id. why: the reason, where something speaks against it and it is written all
-    the same; without one that is asked for.
+    the same; without one that is asked for. paper: pictures of its document.
     """
 
     data: dict[str, object]
     why: str = ""
-    picture: Picture | None = None
+    paper: tuple[Picture, ...] = ()
+
+    @property
+    def pictures(self) -> tuple[Picture, ...]:
+        """The pictures of its document."""
+        return self.paper
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """The ledger with it. Raises Doubtful once, ValidationError and RefitFaults for what can't be."""
         key = at.new_id("entry")
-        photos, photo = photo_of(self.picture, str(self.data.get("title", "")), at)
+        kept = [photo_of(picture, str(self.data.get("title", "")), at) for picture in self.paper]
         note = f"{self.data.get('note') or ''} {self.why}".strip()
-        more = {"id": key, "note": note, "photos": (photo,) if photo else ()}
+        more = {"id": key, "note": note, "photos": tuple(key_ for _, key_ in kept)}
         entry = Entry.model_validate({"at": at.moment} | self.data | more)
         doubts = ledger_doubts(refit, entry)
         if doubts and not self.why:
             raise Doubtful(entry.title, doubts)
         told = f"entered {entry.kind.value} {money(entry.amount, entry.currency)} for “{entry.title}”"
         told += f" ({self.why})" if self.why else ""
-        return EditOutcome(Edited(entered(refit, entry), photos), told, key)
+        return EditOutcome(Edited(entered(refit, entry), tuple(row for rows, _ in kept for row in rows)), told, key)
 
 
 @dataclass(frozen=True)

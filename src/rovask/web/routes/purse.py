@@ -29,7 +29,7 @@ from rovask.core.refit.model import ExchangeRate, Photo
 from rovask.desk.commands.purse import AcceptWork, DecideSaving, NoteRate, ReadMeter, WriteEntry
 from rovask.store.errors import NotFound
 from rovask.store.history import history
-from rovask.web.acting import acted, back_to, let_in, picture_in, refuse
+from rovask.web.acting import acted, back_to, let_in, paper_in, refuse
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.page import Page, page_here
 from rovask.web.purse_drawing import hold_of
@@ -265,7 +265,7 @@ def write_entry(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     if faults:
         return _entry(request, who, pk, given, faults, status=422)
     try:
-        command = WriteEntry(data, posted.words("why", 160), picture_in(posted))
+        command = WriteEntry(data, posted.words("why", 160), paper_in(posted))
         done = acted(request, who, pk, command)
     except Doubtful as error:
         return _entry(request, who, pk, given, None, error.doubts, 422)
