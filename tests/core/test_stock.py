@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from rovask.core.books.items import unbought
 from rovask.core.books.order_by import part_needs, reason, to_order
 from rovask.core.books.readiness import ready_at
 from rovask.core.books.shut_days import OpenDays, open_days
@@ -25,6 +26,7 @@ from rovask.core.refit.part_edits import counted, got, moved_on
 from rovask.core.refit.trips import Trip, planned_trip, proposals
 from tests.builders import HAUL, link, refit, task
 
+AT = HAUL.isoformat()
 PLY = {"id": "ply", "name": "Plywood", "quantity": 3, "unit": "", "price": 9000, "lead_days": 2}
 
 
@@ -264,6 +266,37 @@ def test_order_by_says_why_and_a_carrier_that_is_shut_makes_it_earlier() -> None
 def test_something_without_a_date_is_still_to_order() -> None:
     made = refit(task("a"), parts=[PLY])
     assert [need.part.id for need in to_order(part_needs(made, *_planned(made)))] == ["ply"]
+
+
+@pytest.mark.parametrize(
+    ("more", "lots", "share"),
+    [
+        ({}, [], 1),  # six are needed, none had: all of the price
+        ({"counted": 2, "counted_at": AT}, [], 4 / 6),
+        ({"counted": 2, "counted_at": AT, "pack": 5}, [], 5 / 6),
+        ({}, [(6, "fits", None)], 0),
+        ({}, [(5, "fits", None), (1, "lost", None)], 1 / 6),  # one went overboard: it is bought again
+        ({}, [(6, "damaged", "exchange")], 0),
+        ({}, [(6, "damaged", "money back")], 1),
+        ({"counted": 6, "counted_at": (HAUL + timedelta(days=1)).isoformat()}, [(6, "fits", None)], 0),
+        ({"counted": 1, "counted_at": (HAUL + timedelta(days=1)).isoformat()}, [(6, "fits", None)], 5 / 6),
+        ({"status": "checked"}, [], 1),  # had, without a paper: as typed
+        ({"status": "checked", "quantity": 3}, [], 2),  # three had, three more needed
+        ({"status": "checked", "missing_since": AT}, [], 1),
+    ],
+)
+def test_what_is_still_to_be_spent_on_a_part(
+    more: dict[str, Any], lots: list[tuple[int, str, str | None]], share: float
+) -> None:
+    made = refit(
+        task("a", parts=["p"]),
+        parts=[{"id": "p", "name": "P", "quantity": 6} | more],
+        uses=[{"id": "u", "task": "a", "part": "p", "amount": 6}],
+        orders=[order()] if lots else [],
+        order_lines=[row("l", "p", 6)] if lots else [],
+        receipts=[came(f"r{n}", "l", much, how, remedy=then) for n, (much, how, then) in enumerate(lots)],
+    )
+    assert unbought(made, made.parts[0]) == pytest.approx(share)
 
 
 amounts = st.integers(1, 5)

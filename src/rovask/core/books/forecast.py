@@ -14,7 +14,7 @@ from rovask.core.books.money import Money, total
 from rovask.core.books.stock import stocks
 from rovask.core.plan.result import Plan
 from rovask.core.recent import Recent
-from rovask.core.refit.choices import Role
+from rovask.core.refit.choices import AgreementForm, Role
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 from rovask.core.words import count
@@ -147,6 +147,17 @@ def _how(rows: list[Item]) -> str:
             return first.how
 
 
+def _unsaid(refit: Refit) -> Iterator[str]:
+    """Fixed prices for a job that don't say whose hours they pay, where somebody with a rate works on it."""
+    for one in refit.agreements:
+        if one.person is None and one.job is not None and one.form is AgreementForm.FIXED:
+            job = next(job for job in refit.jobs if job.id == one.job)
+            skills = {task.skill for task in job.tasks if task.skill}
+            paid = [who.name for who in refit.people if who.rate and skills & set(who.skills)]
+            if paid:
+                yield f"“{one.title}” doesn't say whose hours it pays: those of {', '.join(paid)} are counted besides."
+
+
 def _notes(refit: Refit, plan: Plan) -> Iterator[str]:
     """What is counted as nothing, and why: trades without a rate, nights without a price, more used than there was."""
     agreed = {one.person for one in refit.agreements}
@@ -154,6 +165,7 @@ def _notes(refit: Refit, plan: Plan) -> Iterator[str]:
     for person in refit.people:
         if person.id in busy and not person.rate and person.id not in agreed and person.role in (Role.TRADE, Role.YARD):
             yield f"{person.name} has no rate yet and is counted as nothing."
+    yield from _unsaid(refit)
     nights = nights_to_pay(refit, plan)
     if nights and refit.price_night_ashore is None:
         yield f"{count(nights, 'night')} elsewhere counted as nothing: say under Yard what one costs."

@@ -370,21 +370,27 @@ def _by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
 def unbought(refit: Refit, part: Part) -> float:
     """Which share of a part's price is still to be spent, or was spent without an order: 1 for all of it.
 
-    What work takes beyond the quantity costs more in proportion; what was counted or ordered costs nothing here; packs are
-    bought whole.
+    What work takes beyond the quantity costs more in proportion; what was counted or ordered costs nothing here; what was
+    lost or is no use is bought again; packs are bought whole. Something that can't be found is not bought again before
+    somebody says so.
     """
-    ordered = lines_by_part(refit).get(part.id, ())
+    ordered = bool(lines_by_part(refit).get(part.id))
+    by_word = part.counted is None and (
+        part.status in (PartStatus.ABOARD, PartStatus.CHECKED) or (part.status is PartStatus.ORDERED and not ordered)
+    )
+    had = 1.0 if by_word else 0.0
+    if part.missing_since is not None:
+        return had
     stock = stocks(refit)[part.id]
-    if part.status is not PartStatus.NEEDED and part.counted is None and not ordered:
-        return 1.0
-    wanted = max(part.quantity, stock.wanted + stock.used)
-    have = (part.counted or 0.0) + sum(line.quantity for line in ordered)
-    if part.counted is not None:
-        wanted = max(stock.wanted + stock.used, 0.0)
-    missing = max(wanted - have, 0.0)
+    wanted = stock.wanted + stock.used
+    if part.counted is None:
+        wanted = max(wanted, part.quantity)
+    missing = max(wanted - (stock.there_is + stock.on_order + stock.used - stock.over), 0.0)
+    if part.counted is None and part.status is PartStatus.NEEDED and not ordered:
+        missing = wanted  # never had, as far as anybody said: also what was used of it is still to be paid
     if part.pack and missing:
         missing = ceil(round(missing / part.pack, 6)) * part.pack
-    return round(missing / part.quantity, 9)
+    return round(had + missing / part.quantity, 9)
 
 
 def left_out(refit: Refit, plan: Plan) -> set[str]:

@@ -240,7 +240,9 @@ def _stock(
             wanted.append((task.id, _fine(max(amount - drawn, 0.0))))
     if not tasks and part.status is not PartStatus.CHECKED:
         wanted.append((NO_TASK, part.quantity))
-    over = max(used - tried - untried - away, 0.0)
+    # of what nobody ever counted, ordered or said to be here there is nothing to be wrong about
+    told_of = bool(lines) or part.counted is not None or part.status is not PartStatus.NEEDED
+    over = max(used - tried - untried - away, 0.0) if told_of else 0.0
     tried, untried, away = _less(used, tried, untried, away)
     coming.sort(key=lambda one: (one.at is None, one.at or 0, one.order))
     tried, untried, away = _fine(tried), _fine(untried), _fine(away)
