@@ -150,11 +150,11 @@ class _Stage:
 @contextmanager
 def _stage(*, books: bool = False) -> Iterator[_Stage]:
     from rovask.core.generate import generated_refit
-    from rovask.core.generate_books import with_books
     from rovask.core.refit.whole import Whole
     from rovask.desk.command import Actor
     from rovask.desk.door import Desk
     from rovask.start import postgres
+    from rovask.start.bench_books import with_books
     from rovask.store import accounts
     from rovask.store.database import sessions_for, transaction
     from rovask.store.migrate import migrate

@@ -37,7 +37,7 @@ SHOWN = {
     "left": "left over",
     "missing": "missing or away",
 }
-MOST_ROWS = 120
+MOST_ROWS = 60
 
 
 def _wanted(need: PartNeed, show: str) -> bool:
