@@ -10,7 +10,7 @@ from rovask.core.books.order_by import PartNeed
 from rovask.core.plan.explain.services import Outage, outages
 from rovask.core.plan.explain.worked import Stint, stints
 from rovask.core.plan.result import Assignment, Plan
-from rovask.core.refit.choices import PartStatus, Role
+from rovask.core.refit.choices import Role
 from rovask.core.refit.model import Job, Part, Person, Refit, Task
 from rovask.core.refit.weather import HOUR, RAIN_FROM, Weather
 
@@ -84,10 +84,7 @@ def morning_of(refit: Refit, plan: Plan, needs: list[PartNeed], day: date) -> Mo
     due = tuple(
         need
         for need in needs
-        if need.stock.status is PartStatus.ORDERED
-        and need.stock.arrives
-        and need.stock.arrives.astimezone(zone).date() == day
-        and not need.overdue
+        if need.stock.coming and need.due and need.due.astimezone(zone).date() == day and not need.overdue
     )
     return Morning(
         day=day,

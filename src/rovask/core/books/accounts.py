@@ -169,7 +169,7 @@ def _sorted(refit: Refit) -> Sorted:
     of_agreement: dict[str, list[Entry]] = defaultdict(list)
     bills: dict[str, list[Entry]] = defaultdict(list)
     yard: dict[str, list[Entry]] = defaultdict(list)
-    for entry in sorted(refit.entries, key=lambda one: (one.at, one.id)):
+    for entry in in_order(refit):
         root = root_of(entry, by_id)
         if root.order:
             of_order[root.order].append(entry)
@@ -180,6 +180,14 @@ def _sorted(refit: Refit) -> Sorted:
         else:
             bills[root.id].append(entry)
     return of_order, of_agreement, list(bills.values()), dict(yard)
+
+
+_IN_ORDER: Recent[tuple[Entry, ...]] = Recent(6)
+
+
+def in_order(refit: Refit) -> tuple[Entry, ...]:
+    """The entries of the ledger by time."""
+    return _IN_ORDER.of((refit.entries,), lambda: tuple(sorted(refit.entries, key=lambda one: (one.at, one.id))))
 
 
 def root_of(entry: Entry, by_id: Mapping[str, Entry]) -> Entry:

@@ -13,6 +13,7 @@ from fractions import Fraction
 
 from rovask.core.books.items import Item, ItemKind, items
 from rovask.core.plan.result import Plan
+from rovask.core.recent import Recent
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Job, Refit
 
@@ -73,8 +74,15 @@ class JobStanding:
         return self.spent / self.will_be if self.will_be > 0 else 0.0
 
 
+_STANDINGS: Recent[list[JobStanding]] = Recent(4)
+
+
 def job_standings(refit: Refit, plan: Plan) -> list[JobStanding]:
     """Every job's, in order. O(tasks + items)."""
+    return _STANDINGS.of((refit, plan), lambda: _standings(refit, plan))
+
+
+def _standings(refit: Refit, plan: Plan) -> list[JobStanding]:
     refit, rows = with_make_good(refit, plan.made_good), items(refit, plan)
     money: dict[str | None, list[Item]] = defaultdict(list)
     for row in rows:

@@ -10,6 +10,7 @@ from rovask.core.books.shut_days import open_days
 from rovask.core.books.stock import NO_TASK, Stock, stocks
 from rovask.core.plan.explain.verdict import must_that_cannot
 from rovask.core.plan.result import Plan, Verdict
+from rovask.core.recent import Recent
 from rovask.core.refit.choices import Certainty, PartStatus
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Part, Refit
@@ -42,18 +43,29 @@ class PartNeed:
     on_trip: str | None = None
 
     @property
+    def due(self) -> datetime | None:
+        """When the next parcel of it is due, or was, whether or not any work waits for it."""
+        return min((one.at for one in self.stock.coming if one.at is not None), default=None)
+
+    @property
     def to_order(self) -> bool:
         """Whether something of it is still to be ordered or bought."""
         return self.stock.short > 0
 
 
+_NEEDS: Recent[list[PartNeed]] = Recent(6)
+
+
 def part_needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
     """Every part, most urgent first: overdue, then by order-by date, then what is to order at all, then by need."""
+    return _NEEDS.of((refit, plan, verdict), lambda: _needs(refit, plan, verdict))
+
+
+def _needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
     refit = with_make_good(refit, plan.made_good)
     at, found = plan.by_task(), stocks(refit)
-    stopped = {
-        key for key in plan.unplanned if key in refit.job_of and refit.job_of[key].id in must_that_cannot(refit, plan)
-    }
+    cannot = must_that_cannot(refit, plan)
+    stopped = {key for key in plan.unplanned if key in refit.job_of and refit.job_of[key].id in cannot}
     out = []
     for part in refit.parts:
         stock = found[part.id]

@@ -13,6 +13,7 @@ from rovask.core.books.money import shared
 from rovask.core.books.paid_work import stints_of
 from rovask.core.books.yard_bill import by_day, yard_bill
 from rovask.core.plan.result import Plan
+from rovask.core.recent import Recent
 from rovask.core.refit.choices import EntryKind
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
@@ -31,12 +32,19 @@ class DaySpent:
     rest: int = 0
 
 
+_TIMES: Recent[list[DaySpent]] = Recent(4)
+
+
 def timeline(refit: Refit, plan: Plan) -> list[DaySpent]:
     """Every day on which money moved or will, in order; their sums are those of the items.
 
     Owed falls due a fortnight after its invoice or today; orders when they are expected; agreements and hours on the days
     they are worked, else at the launch; the yard day by day; parts on the day they are first needed; the rest at the launch.
     """
+    return _TIMES.of((refit, plan), lambda: _days(refit, plan))
+
+
+def _days(refit: Refit, plan: Plan) -> list[DaySpent]:
     refit = with_make_good(refit, plan.made_good)
     days: dict[date, list[int]] = defaultdict(lambda: [0, 0, 0, 0])
     zone = refit.yard.zone

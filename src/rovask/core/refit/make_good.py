@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from rovask.core.recent import Recent
 from rovask.core.refit.jobs import Link, Task, WorkTime
 from rovask.core.refit.model import Refit
 
@@ -38,6 +39,16 @@ def with_make_good(refit: Refit, missed: Iterable[str]) -> Refit:
     links = [link for link in links if make_good_id(link.id) not in refit.tasks]
     if not links:
         return refit
+    known, key = _MADE.of((refit,), dict), tuple(link.id for link in links)
+    if key not in known:
+        known[key] = _made(refit, links)
+    return known[key]
+
+
+_MADE: Recent[dict[tuple[str, ...], Refit]] = Recent(8)  # so that what is worked out of it is found again
+
+
+def _made(refit: Refit, links: list[Link]) -> Refit:
     made = {link.id: _task_of(refit, link) for link in links}
     before: dict[str, list[Task]] = {}
     for link in links:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import datetime
+from typing import Any
 
 from rovask.core.books.shut_days import open_days
+from rovask.core.recent import Recent
 from rovask.core.refit.choices import Condition, OrderState, Remedy
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
@@ -19,6 +22,27 @@ FORWARD = (
     OrderState.CUSTOMS,
     OrderState.ARRIVED,
 )
+
+
+_LINES: Recent[dict[str, list[OrderLine]]] = Recent(6)
+_DELIVERIES: Recent[dict[str, list[Receipt]]] = Recent(6)
+
+
+def lines_of(refit: Refit, order: str) -> list[OrderLine]:
+    """The lines of an order."""
+    return _LINES.of((refit.order_lines,), lambda: _by(refit.order_lines, "order")).get(order, [])
+
+
+def deliveries_of(refit: Refit, line: str) -> list[Receipt]:
+    """What came of a line."""
+    return _DELIVERIES.of((refit.receipts,), lambda: _by(refit.receipts, "line")).get(line, [])
+
+
+def _by(rows: Iterable[Any], field: str) -> dict[str, list[Any]]:
+    out: dict[str, list[Any]] = {}
+    for row in rows:
+        out.setdefault(getattr(row, field), []).append(row)
+    return out
 
 
 def order_of(refit: Refit, key: str) -> Order:

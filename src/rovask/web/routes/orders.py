@@ -14,6 +14,7 @@ from rovask.core.books.stock import still_to_come
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Condition, Lies, OrderState, Remedy
 from rovask.core.refit.model import Order, OrderLine, Photo, Receipt
+from rovask.core.refit.order_edits import deliveries_of, lines_of
 from rovask.desk.commands.orders import PlaceOrder, Receive, StepOrder, TryDelivery
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to, picture_in, refuse
@@ -24,13 +25,15 @@ from rovask.web.security import Form, Who
 
 router = APIRouter()
 
+MOST_ROWS = 60
+
 
 def _rows(page: Page) -> list[tuple[Order, list[OrderLine], float, bool, int]]:
     """Every order with its lines, how much of it is open, whether it is late, and its total; open ones first."""
     refit = page.refit
     out = []
     for order in refit.orders:
-        lines = [line for line in refit.order_lines if line.order == order.id]
+        lines = lines_of(refit, order.id)
         left = sum(still_to_come(order, line, _of(page, line)) for line in lines)
         late = bool(left) and order.expected is not None and order.expected <= page.now
         out.append((order, lines, left, late, order_total(order, lines)))
@@ -40,21 +43,33 @@ def _rows(page: Page) -> list[tuple[Order, list[OrderLine], float, bool, int]]:
 
 
 def _of(page: Page, line: OrderLine) -> list[Receipt]:
-    return [row for row in page.refit.receipts if row.line == line.id]
+    return deliveries_of(page.refit, line.id)
 
 
 @router.get("/r/{pk}/stores/orders")
-def orders(request: Request, who: Who, pk: Pk) -> Response:
+def orders(request: Request, who: Who, pk: Pk, all: str = "") -> Response:
     """All orders, those under way first."""
     page = page_here(request, who, pk)
-    return render(request, "orders.html", page.context(rows=_rows(page), tab="orders"))
+    rows = _rows(page)
+    open_ = [row for row in rows if row[2]]
+    shown = rows if all else [*open_, *rows[len(open_) :]][: max(len(open_), MOST_ROWS)]
+    return render(request, "orders.html", page.context(rows=shown, hidden=len(rows) - len(shown), tab="orders"))
 
 
 @router.get("/r/{pk}/stores/receive")
-def receiving(request: Request, who: Who, pk: Pk) -> Response:
+def receiving(request: Request, who: Who, pk: Pk, find: str = "") -> Response:
     """What may come through the gate today: choose it, say where it lies, done."""
     page = page_here(request, who, pk)
-    return render(request, "receive.html", page.context(rows=_coming(page), lies=list(Lies), tab="receive"))
+    words = find.casefold().split()
+    rows = [
+        row
+        for row in _coming(page)
+        if all(word in f"{row['part'].name} {row['order'].supplier} {row['order'].number}".casefold() for word in words)
+    ]
+    context = page.context(
+        rows=rows[:MOST_ROWS], hidden=max(len(rows) - MOST_ROWS, 0), find=find, lies=list(Lies), tab="receive"
+    )
+    return render(request, "receive.html", context)
 
 
 def _coming(page: Page) -> list[dict[str, Any]]:
@@ -129,7 +144,7 @@ def order(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """One order: its lines, where each stands, its steps, its money."""
     page = page_here(request, who, pk, aside=(Photo,))
     one = order_here(page, key)
-    lines = [line for line in page.refit.order_lines if line.order == key]
+    lines = lines_of(page.refit, key)
     context = page.context(
         order=one,
         lines=[(line, page.refit.part_by_id[line.part], _of(page, line), still_to_come(one, line, _of(page, line))) for line in lines],

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from pydantic import ValidationError
 
 from rovask.core.books.account_sheet import account_sheet
-from rovask.core.books.accounts import Account, AccountKind, accounts
+from rovask.core.books.accounts import Account, AccountKind, accounts, in_order
 from rovask.core.books.budget import Sums, by_line, grouped
 from rovask.core.books.earned_value import earned_value, job_standings
 from rovask.core.books.items import ItemKind, items
@@ -41,6 +41,7 @@ router = APIRouter()
 LAST = 300  # changes among which a week's are looked for
 MOST_MOVERS = 5
 A_PAGE = 100
+MOST_OWED = 20
 GROUPS = {
     "line": "budget line",
     "job": "job",
@@ -156,9 +157,10 @@ def ledger(request: Request, who: Who, pk: Pk, find: str = "", kind: str = "", s
     """Every entry, the newest first, a page at a time; those that hold some words or are of one kind."""
     page = page_here(request, who, pk)
     words = find.casefold().split()
+    owed = sorted((one for one in _accounts(page) if one.owed), key=lambda one: (not one.payable, -one.here.owed))
     rows = [
         entry
-        for entry in sorted(page.refit.entries, key=lambda one: (one.at, one.id), reverse=True)
+        for entry in reversed(in_order(page.refit))
         if (not kind or entry.kind.value == kind)
         and all(word in f"{entry.title} {entry.party} {entry.number} {entry.note}".casefold() for word in words)
     ]
@@ -175,7 +177,8 @@ def ledger(request: Request, who: Who, pk: Pk, find: str = "", kind: str = "", s
         find=find,
         kind=kind,
         kinds=list(EntryKind),
-        owed=[one for one in _accounts(page) if one.owed],
+        owed=owed[:MOST_OWED],
+        more_owed=max(len(owed) - MOST_OWED, 0),
         tab="ledger",
     )
     return render(request, "ledger.html", context)

@@ -38,6 +38,7 @@ SHOWN = {
     "missing": "missing or away",
 }
 MOST_ROWS = 60
+MOST_TRIPS = 8
 
 
 def _wanted(need: PartNeed, show: str) -> bool:
@@ -224,17 +225,18 @@ def _number(posted: Posted, name: str, read: Any) -> Any:
 
 
 @router.get("/r/{pk}/stores/shopping")
-def shopping(request: Request, who: Who, pk: Pk) -> Response:
+def shopping(request: Request, who: Who, pk: Pk, all: str = "") -> Response:
     """What is to be had, by shop, for a thumb or for paper; and trips worth making."""
     page = page_here(request, who, pk)
     by_shop: dict[str, list[PartNeed]] = {}
-    for need in page.needs:
-        if need.to_order or (need.stock.away and need.on_trip):
-            by_shop.setdefault(need.part.supplier or "anywhere", []).append(need)
+    wanted = [need for need in page.needs if need.to_order or (need.stock.away and need.on_trip)]
+    for need in wanted if all else wanted[:MOST_ROWS]:
+        by_shop.setdefault(need.part.supplier or "anywhere", []).append(need)
     trips = [task for task in page.refit.tasks.values() if any(part.fetch == task.id for part in page.refit.parts)]
     context = page.context(
         by_shop=sorted(by_shop.items(), key=lambda row: (not _counter(page.refit, row[0]), row[0])),
-        proposals=proposals(page.refit),
+        hidden=0 if all else max(len(wanted) - MOST_ROWS, 0),
+        proposals=proposals(page.refit)[:MOST_TRIPS],
         trips=[task for task in trips if not task.done_at],
         at=page.plan.by_task(),
         tab="shopping",
