@@ -14,6 +14,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
 from enum import StrEnum
+from functools import lru_cache
+from threading import Lock
 
 from rovask.core.books.money import Money
 from rovask.core.recent import Recent
@@ -87,6 +89,7 @@ def worth(entry: Entry, currency: str) -> int:
     return changed(entry.amount, entry.currency, entry.rate, currency)
 
 
+@lru_cache(maxsize=40_000)
 def changed(minor: int, currency: str, rate: str, to: str) -> int:
     """An amount in another currency at a kept rate."""
     return minor if currency == to and rate == "1" else Money(minor, currency).changed_to(to, Decimal(rate)).minor
@@ -200,6 +203,34 @@ def root_of(entry: Entry, by_id: Mapping[str, Entry]) -> Entry:
 
 
 def _account(
+    refit: Refit, head: _Head, agreed: int, entries: Sequence[Entry], closed: bool, hold_back: float
+) -> Account:
+    """One account; the very one there was before when nothing of it is different."""
+    said = (refit.currency, head, agreed, closed, hold_back)
+    name = (head.kind, head.key)
+    with _KEEPING:
+        kept = _KEPT.get(name)
+    if (
+        kept is not None
+        and kept[0] == said
+        and len(kept[1].entries) == len(entries)
+        and all(one is other for one, other in zip(kept[1].entries, entries, strict=True))
+    ):
+        return kept[1]
+    made = _worked_out(refit, head, agreed, entries, closed, hold_back)
+    with _KEEPING:
+        if len(_KEPT) > MOST_KEPT:
+            _KEPT.clear()
+        _KEPT[name] = (said, made)
+    return made
+
+
+MOST_KEPT = 20_000  # accounts whose last state is remembered
+_KEPT: dict[tuple[AccountKind, str], tuple[tuple[object, ...], Account]] = {}
+_KEEPING = Lock()
+
+
+def _worked_out(
     refit: Refit, head: _Head, agreed: int, entries: Sequence[Entry], closed: bool, hold_back: float
 ) -> Account:
     paid = sum(entry.amount if entry.kind is EntryKind.PAYMENT else -entry.amount for entry in entries if _pays(entry))

@@ -15,7 +15,7 @@ from typing import Any, NamedTuple
 from rovask.core.books.accounts import Account, AccountKind, accounts, changed, order_total
 from rovask.core.books.money import Money, shared
 from rovask.core.books.paid_work import hourly_totals, paid_people
-from rovask.core.books.stock import stocks, uses_of
+from rovask.core.books.stock import Stock, stocks, uses_of
 from rovask.core.books.yard_bill import against_invoices, yard_bill
 from rovask.core.plan.explain.services import nights_elsewhere
 from rovask.core.plan.result import Plan
@@ -104,6 +104,7 @@ class _Items:
         for (task, part), (amount, _) in uses_of(refit).items():
             self.takers[part].append((refit.job_of[task].id, amount))
         self.accounts = accounts(refit, hourly_totals(refit, plan))
+        self.stocks, self.ordered = stocks(refit), lines_by_part(refit)
         self.sections: dict[str, Section] = {}
         self.lines: dict[Section, str | None] = {}
 
@@ -220,7 +221,9 @@ class _Items:
         for part in self.refit.parts:
             if not self.counts(part):
                 continue
-            share = unbought(self.refit, part)
+            share = _unbought(part, self.stocks[part.id], bool(self.ordered.get(part.id)))
+            if not share:
+                continue
             rest, low, high = (
                 Money(price, self.refit.currency).times(share).minor
                 for price in (
@@ -374,14 +377,16 @@ def unbought(refit: Refit, part: Part) -> float:
     lost or is no use is bought again; packs are bought whole. Something that can't be found is not bought again before
     somebody says so.
     """
-    ordered = bool(lines_by_part(refit).get(part.id))
+    return _unbought(part, stocks(refit)[part.id], bool(lines_by_part(refit).get(part.id)))
+
+
+def _unbought(part: Part, stock: Stock, ordered: bool) -> float:
     by_word = part.counted is None and (
         part.status in (PartStatus.ABOARD, PartStatus.CHECKED) or (part.status is PartStatus.ORDERED and not ordered)
     )
     had = 1.0 if by_word else 0.0
     if part.missing_since is not None:
         return had
-    stock = stocks(refit)[part.id]
     wanted = stock.wanted + stock.used
     if part.counted is None:
         wanted = max(wanted, part.quantity)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from datetime import datetime, timedelta
 
 from rovask.core.books.shut_days import open_days
-from rovask.core.books.stock import Coming, Cover, stocks
+from rovask.core.books.stock import Coming, Cover, Stock, stocks
 from rovask.core.refit.model import Part, Refit
 
 FIT_CHECK = timedelta(minutes=30)
@@ -21,15 +21,16 @@ def ready_times(refit: Refit, now: datetime) -> dict[tuple[str, str], datetime |
     """From when each task has each of its parts, as things stand at ``now``. What is done needs none any more."""
     found = stocks(refit)
     return {
-        (task.id, key): ready_at(refit, key, task.id, now) if task.id in found[key].by_task else None
-        for task in refit.tasks.values()
-        for key in task.parts
+        (task.id, key): _ready(refit, found[key], task.id, now) for task in refit.tasks.values() for key in task.parts
     }
 
 
 def ready_at(refit: Refit, key: str, task: str, now: datetime) -> datetime | None:
     """When a part is at hand and tried for a task that still takes some of it; None if it already is."""
-    stock = stocks(refit)[key]
+    return _ready(refit, stocks(refit)[key], task, now)
+
+
+def _ready(refit: Refit, stock: Stock, task: str, now: datetime) -> datetime | None:
     cover = stock.by_task.get(task)
     if cover is None:
         return None

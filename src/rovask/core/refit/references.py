@@ -6,8 +6,10 @@ points where is read off the register; only rules that are more than that are wr
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime
+from threading import Lock
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -21,7 +23,10 @@ Where = tuple[str | int, ...]
 
 def _value(row: Any, field: str) -> Any:
     """A field of a model or of plain data; None where there is none."""
-    return row.get(field) if isinstance(row, Mapping) else getattr(row, field, None)
+    own = getattr(row, "__dict__", None)  # quicker than asking whether it is a model
+    if own is not None:
+        return own.get(field)
+    return row.get(field) if isinstance(row, Mapping) else None
 
 
 def _rows(data: Any, name: str) -> Iterator[tuple[int, Any]]:
@@ -148,11 +153,18 @@ def _in_one_currency(data: Any, records: Mapping[str, list[tuple[Where, Any]]]) 
     }
     entries = {_value(row, "id"): row for _, row in records.get("entry", ())}
     own = _value(data, "currency")
+    homes = (("order", "purchase"), ("agreement", "agreement"), ("against", "entry"))
+    known = _sound_entries(data)
+    faulty = False
     for where, row in records.get("entry", ()):
+        if id(row) in known:
+            continue
+        aims = [(field, kind, key) for field, kind in homes if isinstance(key := _value(row, field), str)]
+        if not aims:
+            continue
         mine = _value(row, "currency")
-        for field, kind in (("order", "purchase"), ("agreement", "agreement"), ("against", "entry")):
-            key = _value(row, field)
-            theirs = currency[kind].get(key) if isinstance(key, str) else None
+        for _, kind, key in aims:
+            theirs = currency[kind].get(key)
             if isinstance(theirs, str) and isinstance(mine, str) and theirs != mine:
                 yield (
                     (*where, "currency"),
@@ -160,11 +172,43 @@ def _in_one_currency(data: Any, records: Mapping[str, list[tuple[Where, Any]]]) 
                 )
         other = entries.get(_value(row, "against"))
         if other is not None and any(_value(row, name) != _value(other, name) for name in ("order", "agreement")):
+            faulty = True
             yield (*where, "against"), "belongs to another order or agreement than what it is against"
     for kind in ("purchase", "agreement", "entry", "offer"):
         for where, row in records.get(kind, ()):
+            if kind == "entry" and id(row) in known:
+                continue
             if own and _value(row, "currency") == own and str(_value(row, "rate")) not in ("1", "None"):
+                faulty = True
                 yield (*where, "rate"), f"must be 1: it is in {own}, which the refit is counted in"
+
+    if not faulty and not isinstance(data, Mapping):
+        with _KEEPING:
+            _SOUND.append((_context(data), data.entries, frozenset(id(row) for row in data.entries)))
+
+
+# What was found sound lately: beside which orders, agreements and currency; the entries, kept so that their ids stay theirs.
+_SOUND: deque[tuple[tuple[Any, ...], Any, frozenset[int]]] = deque(maxlen=4)
+_KEEPING = Lock()
+
+
+def _context(data: Any) -> tuple[Any, ...]:
+    return data.orders, data.agreements, data.currency
+
+
+def _sound_entries(data: Any) -> frozenset[int]:
+    """Ids of the entry objects that were found sound beside the very same orders and agreements; frozen, so they are still.
+
+    Only while all of them are there: one that was changed may be what another pays.
+    """
+    if isinstance(data, Mapping) or not hasattr(data, "entries"):
+        return frozenset()
+    context = _context(data)
+    with _KEEPING:
+        for known, _, rows in _SOUND:
+            if known[2] == context[2] and all(one is other for one, other in zip(known[:2], context[:2], strict=True)):
+                return rows if rows <= {id(row) for row in data.entries} else frozenset()
+    return frozenset()
 
 
 def _moment(value: Any) -> datetime | None:

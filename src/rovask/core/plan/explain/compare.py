@@ -138,6 +138,8 @@ def left(refit: Refit, plan: Plan) -> set[str]:
 
 def own_money(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
     """What the things that differ cost by themselves: what is new on the plan after, less what is gone on the one before."""
+    if _only_booked(refit, changed) and _same_schedule(before, after):
+        return forecast(changed, after).total - forecast(refit, before).total
     new = [job for job in changed.jobs if job not in refit.jobs and job.id not in {one.id for one in refit.jobs}]
     gone = [job for job in refit.jobs if job.id not in {one.id for one in changed.jobs}]
     parts, kept = ({part.id: part for part in one.parts} for one in (refit, changed))
@@ -146,6 +148,16 @@ def own_money(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
     spared = [part for part in refit.parts if kept.get(part.id) != part or part.id in ordered]
     things = _worth(changed, after, new, bought) - _worth(refit, before, gone, spared)
     return things + _booked(refit, before, changed)
+
+
+def _only_booked(refit: Refit, changed: Refit) -> bool:
+    """Whether nothing is different but bills and agreements."""
+    others = (name for name in Refit.model_fields if name not in BOOKED)
+    return all(getattr(refit, name) is getattr(changed, name) or name == "version" for name in others)
+
+
+def _same_schedule(before: Plan, after: Plan) -> bool:
+    return (before.assignments, before.launch, before.left_out) == (after.assignments, after.launch, after.left_out)
 
 
 BOOKED = ("entries", "agreements", "yard_extras")
