@@ -115,6 +115,17 @@ class Header(Frozen):
     certainty: Certainty = Certainty.LIKELY
 
 
+def _same_lists(refit: Header, data: Any) -> None:
+    """Have a refit hold the very lists it was built of where nothing in them is different, so that what was worked out of
+    them is found again. Validation makes every list anew, of the same things.
+    """
+    for name, given in data.items() if isinstance(data, dict) else ():
+        made = refit.__dict__.get(name)
+        both = type(given) is tuple and type(made) is tuple and len(given) == len(made)
+        if both and all(one is other for one, other in zip(given, made, strict=True)):
+            refit.__dict__[name] = given
+
+
 class Refit(Header):
     """One haul-out of one boat, with its launch slot, budget, yard, people, weather, work, and what is seen of her.
 
@@ -162,6 +173,7 @@ class Refit(Header):
         refit: Self | None = None
         try:
             refit = handler(data)
+            _same_lists(refit, data)
         except ValidationError as error:
             errors += [
                 InitErrorDetails(

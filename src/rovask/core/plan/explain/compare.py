@@ -153,7 +153,10 @@ def own_money(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
 def _only_booked(refit: Refit, changed: Refit) -> bool:
     """Whether nothing is different but bills and agreements."""
     others = (name for name in Refit.model_fields if name not in BOOKED)
-    return all(getattr(refit, name) is getattr(changed, name) or name == "version" for name in others)
+    return all(
+        one is other or (not isinstance(one, tuple) and one == other)
+        for one, other in ((getattr(refit, name), getattr(changed, name)) for name in others)
+    )
 
 
 def _same_schedule(before: Plan, after: Plan) -> bool:
