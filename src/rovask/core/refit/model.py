@@ -120,7 +120,7 @@ def _same_lists(refit: Header, data: Any) -> None:
     them is found again. Validation makes every list anew, of the same things.
     """
     for name, given in data.items() if isinstance(data, dict) else ():
-        made = refit.__dict__.get(name)
+        made: Any = refit.__dict__.get(name)
         both = type(given) is tuple and type(made) is tuple and len(given) == len(made)
         if both and all(one is other for one, other in zip(given, made, strict=True)):
             refit.__dict__[name] = given
