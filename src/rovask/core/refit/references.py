@@ -182,7 +182,7 @@ def _in_one_currency(data: Any, records: Mapping[str, list[tuple[Where, Any]]]) 
                 faulty = True
                 yield (*where, "rate"), f"must be 1: it is in {own}, which the refit is counted in"
 
-    if not faulty and not isinstance(data, Mapping):
+    if not faulty and hasattr(data, "entries") and not isinstance(data, Mapping):
         with _KEEPING:
             _SOUND.append((_context(data), data.entries, frozenset(id(row) for row in data.entries)))
 
