@@ -10,7 +10,7 @@ from functools import lru_cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.orm import Session
 
 from rovask.store.account_tables import AccountRow, DeviceRow, LinkRow, MemberRow, Membership, SessionRow
@@ -203,26 +203,26 @@ def begin_session(session: Session, account: int, agent: str, clock: datetime) -
     return token
 
 
+_WHO = (  # every page asks it: made once
+    select(
+        AccountRow.pk,
+        AccountRow.name,
+        SessionRow.csrf,
+        SessionRow.token_hash,
+        AccountRow.password_hash.is_not(None),
+        SessionRow.seen_change,
+        SessionRow.pk,
+        SessionRow.seen_at,
+    )
+    .join_from(SessionRow, AccountRow, AccountRow.pk == SessionRow.account_pk)
+    .where(SessionRow.token_hash == bindparam("token"), SessionRow.expires_at > bindparam("clock"))
+)
+
+
 def who_is(session: Session, token: str, clock: datetime) -> SignedIn | None:
     """Whose session a cookie is; None if it has ended or never was."""
-    found = session.execute(
-        select(SessionRow, AccountRow)
-        .join(AccountRow, AccountRow.pk == SessionRow.account_pk)
-        .where(SessionRow.token_hash == _hash(token), SessionRow.expires_at > clock)
-    ).first()
-    if found is None:
-        return None
-    row, account = found
-    return SignedIn(
-        account.pk,
-        account.name,
-        row.csrf,
-        row.token_hash,
-        account.password_hash is not None,
-        row.seen_change,
-        row.pk,
-        row.seen_at,
-    )
+    found = session.execute(_WHO, {"token": _hash(token), "clock": clock}).first()
+    return SignedIn(*found) if found is not None else None
 
 
 def note_seen(session: Session, who: SignedIn, clock: datetime) -> None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.dialects.postgresql import array
 from sqlalchemy.orm import Session, aliased
 
@@ -113,13 +113,19 @@ _LINE = (
 )
 
 
-def _entries(session: Session, query: Any) -> list[ChangeEntry]:
-    taker = aliased(ChangeRow)
-    rows = session.execute(
-        query.with_only_columns(*_LINE, AccountRow.name, taker.pk)
-        .outerjoin(AccountRow, AccountRow.pk == ChangeRow.account_pk)
-        .outerjoin(taker, taker.undoes == ChangeRow.pk)
-    )
+_TAKER = aliased(ChangeRow)
+_LINES = (
+    select(*_LINE, AccountRow.name, _TAKER.pk)
+    .select_from(ChangeRow)
+    .outerjoin(AccountRow, AccountRow.pk == ChangeRow.account_pk)
+    .outerjoin(_TAKER, _TAKER.undoes == ChangeRow.pk)
+)
+_NEWEST = (  # every page asks it: made once
+    _LINES.where(ChangeRow.refit_id == bindparam("refit")).order_by(ChangeRow.revision.desc()).limit(bindparam("most"))
+)
+
+
+def _entries(rows: Iterable[Any]) -> list[ChangeEntry]:
     return [
         ChangeEntry(pk, revision, name or "Rovask", at, what, undoes, taken is not None, (before, after), effect)
         for pk, revision, at, what, undoes, before, after, effect, name, taken in rows
@@ -128,8 +134,7 @@ def _entries(session: Session, query: Any) -> list[ChangeEntry]:
 
 def history(session: Session, pk: int, limit: int = 200) -> list[ChangeEntry]:
     """The change history, newest first."""
-    query = select(ChangeRow).where(ChangeRow.refit_id == pk).order_by(ChangeRow.revision.desc()).limit(limit)
-    return _entries(session, query)
+    return _entries(session.execute(_NEWEST, {"refit": pk, "most": limit}))
 
 
 def change_of(session: Session, pk: int, change: int) -> tuple[ChangeRow, bool] | None:
@@ -196,18 +201,13 @@ def _is_taking_back(entry: ChangeEntry, by_pk: dict[int, ChangeEntry]) -> bool:
 def later_on(session: Session, pk: int, revision: int, keys: Iterable[RecordKey]) -> list[ChangeEntry]:
     """Changes in force since ``revision`` that touched one of these records, the oldest first."""
     names = array([str(key) for key in keys])
-    taker = aliased(ChangeRow)
-    query = (
-        select(ChangeRow)
-        .where(
-            ChangeRow.refit_id == pk,
-            ChangeRow.revision > revision,
-            ChangeRow.before.has_any(names) | ChangeRow.after.has_any(names),
-            ~select(taker.pk).where(taker.undoes == ChangeRow.pk).exists(),
-        )
-        .order_by(ChangeRow.revision)
-    )
-    return _entries(session, query)
+    query = _LINES.where(
+        ChangeRow.refit_id == pk,
+        ChangeRow.revision > revision,
+        ChangeRow.before.has_any(names) | ChangeRow.after.has_any(names),
+        _TAKER.pk.is_(None),
+    ).order_by(ChangeRow.revision)
+    return _entries(session.execute(query))
 
 
 def changed_records(row: ChangeRow) -> Changes:

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from threading import Lock
 
 from cachetools import LRUCache
-from sqlalchemy import delete, select
+from sqlalchemy import bindparam, delete, select
 from sqlalchemy.orm import Session
 
 from rovask.core.refit.model import Refit
@@ -74,6 +74,11 @@ def list_refits(session: Session, account: int) -> list[Listed]:
 
 _READ: LRUCache[tuple[str, int, int], tuple[Refit, Mapping[RecordKey, int]]] = LRUCache(maxsize=32)
 _READING = Lock()
+_AT = (  # every page asks it: made once
+    select(RefitRow.revision, RefitRow.clock_shift, RefitRow.is_demo, ChangeRow.pk, ChangeRow.same_as)
+    .join(ChangeRow, (ChangeRow.refit_id == RefitRow.pk) & (ChangeRow.revision == RefitRow.revision))
+    .where(RefitRow.pk == bindparam("refit"))
+)
 
 
 def load(session: Session, pk: int) -> Kept:
@@ -82,11 +87,7 @@ def load(session: Session, pk: int) -> Kept:
     Refits are frozen, so one that was read at the same change before is handed out again: the change's own number says
     whether it is still the same. Otherwise everything is read in one statement, and so at one moment.
     """
-    row = session.execute(
-        select(RefitRow.revision, RefitRow.clock_shift, RefitRow.is_demo, ChangeRow.pk, ChangeRow.same_as)
-        .join(ChangeRow, (ChangeRow.refit_id == RefitRow.pk) & (ChangeRow.revision == RefitRow.revision))
-        .where(RefitRow.pk == pk)
-    ).first()
+    row = session.execute(_AT, {"refit": pk}).first()
     if row is None:
         raise NotFound(GONE)
     revision, shift, is_demo, change, same_as = row

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from rovask.core.books.items import Item, items
 from rovask.core.plan.result import Plan
+from rovask.core.recent import Recent
 from rovask.core.refit.model import BudgetLine, Draw, Refit
 
 
@@ -37,10 +38,13 @@ class Sums:
 def sums(rows: list[Item] | tuple[Item, ...]) -> Sums:
     """The sums of some items."""
     return Sums(
-        *(
-            sum(getattr(row, name) for row in rows)
-            for name in ("bound", "invoiced", "paid", "owed", "to_come", "rest", "by_rate")
-        )
+        sum([row.bound for row in rows]),
+        sum([row.invoiced for row in rows]),
+        sum([row.paid for row in rows]),
+        sum([row.owed for row in rows]),
+        sum([row.to_come for row in rows]),
+        sum([row.rest for row in rows]),
+        sum([row.by_rate for row in rows]),
     )
 
 
@@ -63,8 +67,15 @@ class LineStanding:
         return self.given - self.sums.will_be
 
 
+_BY_LINE: Recent[list[LineStanding]] = Recent(6)
+
+
 def by_line(refit: Refit, plan: Plan) -> list[LineStanding]:
     """Every budget line in order, then what is on none, if anything is."""
+    return _BY_LINE.of((refit, plan), lambda: _by_line(refit, plan))
+
+
+def _by_line(refit: Refit, plan: Plan) -> list[LineStanding]:
     mine: dict[str | None, list[Item]] = defaultdict(list)
     for row in items(refit, plan):
         mine[row.line].append(row)

@@ -11,6 +11,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import cached_property
 
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import Condition, Lies, Need, PartStatus, Remedy
@@ -48,7 +49,7 @@ class Cover:
     short: float = 0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Stock:
     """One part. tried, untried: here; away: elsewhere; used: drawn since it was counted; over: drawn beyond what there was.
 
@@ -65,32 +66,32 @@ class Stock:
     wanted: float
     by_task: Mapping[str, Cover]
 
-    @property
+    @cached_property
     def here(self) -> float:
         """What can be taken in hand."""
         return _fine(self.tried + self.untried)
 
-    @property
+    @cached_property
     def there_is(self) -> float:
         """All there is, wherever it lies."""
         return _fine(self.here + self.away)
 
-    @property
+    @cached_property
     def short(self) -> float:
         """What is still to be ordered."""
         return _fine(sum(cover.short for cover in self.by_task.values() if cover.taken))
 
-    @property
+    @cached_property
     def on_order(self) -> float:
         """What is under way."""
         return _fine(sum(one.quantity for one in self.coming))
 
-    @property
+    @cached_property
     def left_over(self) -> float:
         """What the work does not take."""
         return _fine(max(self.there_is + self.on_order - self.wanted, 0.0))
 
-    @property
+    @cached_property
     def status(self) -> PartStatus:
         """How far the whole need has come: as far as its least covered part."""
         if not self.by_task:
@@ -102,7 +103,7 @@ class Stock:
             return PartStatus.ORDERED
         return PartStatus.ABOARD if any(cover.untried or cover.away for cover in covers) else PartStatus.CHECKED
 
-    @property
+    @cached_property
     def arrives(self) -> datetime | None:
         """When the last parcel that work waits for is due; without one, when it came by the sailor's word."""
         due = [one.at for cover in self.by_task.values() for one in cover.coming if one.at]

@@ -11,9 +11,10 @@ from fastapi.responses import Response
 from rovask.core.books.accounts import AccountKind, accounts, order_total
 from rovask.core.books.shut_days import open_days
 from rovask.core.books.stock import still_to_come
+from rovask.core.recent import Recent
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Condition, Lies, OrderState, Remedy
-from rovask.core.refit.model import Order, OrderLine, Photo, Receipt
+from rovask.core.refit.model import Order, OrderLine, Photo, Receipt, Refit
 from rovask.core.refit.order_edits import deliveries_of, lines_of
 from rovask.desk.commands.orders import PlaceOrder, Receive, StepOrder, TryDelivery
 from rovask.store.errors import NotFound
@@ -28,17 +29,35 @@ router = APIRouter()
 MOST_ROWS = 60
 
 
-def _rows(page: Page) -> list[tuple[Order, list[OrderLine], float, bool, int]]:
-    """Every order with its lines, how much of it is open, whether it is late, and its total; open ones first."""
-    refit = page.refit
+_ORDERS: Recent[list[tuple[Order, list[OrderLine], list[float], int]]] = Recent(6)
+
+
+def _orders(refit: Refit) -> list[tuple[Order, list[OrderLine], list[float], int]]:
+    """Every order with its lines, how much of each may still come, and its total; remembered for the same lists."""
+
+    def work() -> list[tuple[Order, list[OrderLine], list[float], int]]:
+        rows = [(order, lines_of(refit, order.id)) for order in refit.orders]
+        return [
+            (
+                order,
+                lines,
+                [still_to_come(order, line, deliveries_of(refit, line.id)) for line in lines],
+                order_total(order, lines),
+            )
+            for order, lines in rows
+        ]
+
+    return _ORDERS.of((refit.orders, refit.order_lines, refit.receipts), work)
+
+
+def _rows(page: Page) -> list[tuple[Order, list[OrderLine], list[float], bool, int]]:
+    """Every order with its lines, how much of each is open, whether it is late, and its total; open ones first."""
     out = []
-    for order in refit.orders:
-        lines = lines_of(refit, order.id)
-        left = sum(still_to_come(order, line, _of(page, line)) for line in lines)
-        late = bool(left) and order.expected is not None and order.expected <= page.now
-        out.append((order, lines, left, late, order_total(order, lines)))
+    for order, lines, left, total in _orders(page.refit):
+        late = any(left) and order.expected is not None and order.expected <= page.now
+        out.append((order, lines, left, late, total))
     far = datetime.max.replace(tzinfo=page.now.tzinfo)
-    out.sort(key=lambda row: (not row[2], not row[3], row[0].expected or far, row[0].id))
+    out.sort(key=lambda row: (not any(row[2]), not row[3], row[0].expected or far, row[0].id))
     return out
 
 
@@ -51,7 +70,7 @@ def orders(request: Request, who: Who, pk: Pk, all: str = "") -> Response:
     """All orders, those under way first."""
     page = page_here(request, who, pk)
     rows = _rows(page)
-    open_ = [row for row in rows if row[2]]
+    open_ = [row for row in rows if any(row[2])]
     shown = rows if all else [*open_, *rows[len(open_) :]][: max(len(open_), MOST_ROWS)]
     return render(request, "orders.html", page.context(rows=shown, hidden=len(rows) - len(shown), tab="orders"))
 
@@ -73,17 +92,13 @@ def receiving(request: Request, who: Who, pk: Pk, find: str = "") -> Response:
 
 
 def _coming(page: Page) -> list[dict[str, Any]]:
-    refit, out = page.refit, []
-    for order, lines, left, late, _ in _rows(page):
-        if not left:
-            continue
-        for line in lines:
-            much = still_to_come(order, line, _of(page, line))
-            if much:
-                out.append(
-                    {"order": order, "line": line, "part": refit.part_by_id[line.part], "left": much, "late": late}
-                )
-    return out
+    parts = page.refit.part_by_id
+    return [
+        {"order": order, "line": line, "part": parts[line.part], "left": much, "late": late}
+        for order, lines, left, late, _ in _rows(page)
+        for line, much in zip(lines, left, strict=True)
+        if much
+    ]
 
 
 @router.post("/r/{pk}/line/{key}/receive")

@@ -20,12 +20,13 @@ from rovask.core.books.paid_work import hourly_totals
 from rovask.core.books.savings import SavingKind, savings
 from rovask.core.books.timeline import by_month, timeline
 from rovask.core.books.yard_bill import against_invoices, by_day, yard_bill
+from rovask.core.recent import Recent
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Charge, EntryKind
 from rovask.core.refit.currency import is_currency
 from rovask.core.refit.faults import RefitFaults, faults_of
 from rovask.core.refit.leaps import Doubtful
-from rovask.core.refit.model import ExchangeRate, Photo
+from rovask.core.refit.model import Entry, ExchangeRate, Photo, Refit
 from rovask.desk.commands.purse import AcceptWork, DecideSaving, NoteRate, ReadMeter, WriteEntry
 from rovask.store.errors import NotFound
 from rovask.store.history import history
@@ -160,9 +161,8 @@ def ledger(request: Request, who: Who, pk: Pk, find: str = "", kind: str = "", s
     owed = sorted((one for one in _accounts(page) if one.owed), key=lambda one: (not one.payable, -one.here.owed))
     rows = [
         entry
-        for entry in reversed(in_order(page.refit))
-        if (not kind or entry.kind.value == kind)
-        and all(word in f"{entry.title} {entry.party} {entry.number} {entry.note}".casefold() for word in words)
+        for entry, text in _texts(page.refit)
+        if (not kind or entry.kind.value == kind) and all(word in text for word in words)
     ]
     pages = max(-(-len(rows) // A_PAGE), 1)
     try:
@@ -182,6 +182,19 @@ def ledger(request: Request, who: Who, pk: Pk, find: str = "", kind: str = "", s
         tab="ledger",
     )
     return render(request, "ledger.html", context)
+
+
+_TEXTS: Recent[list[tuple[Entry, str]]] = Recent(4)
+
+
+def _texts(refit: Refit) -> list[tuple[Entry, str]]:
+    """Every entry with the words it is found by, the newest first; remembered for the same ledger."""
+    return _TEXTS.of(
+        (refit.entries,),
+        lambda: [
+            (one, f"{one.title} {one.party} {one.number} {one.note}".casefold()) for one in reversed(in_order(refit))
+        ],
+    )
 
 
 def _accounts(page: Page) -> tuple[Account, ...]:

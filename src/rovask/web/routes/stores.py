@@ -232,7 +232,8 @@ def shopping(request: Request, who: Who, pk: Pk, all: str = "") -> Response:
     wanted = [need for need in page.needs if need.to_order or (need.stock.away and need.on_trip)]
     for need in wanted if all else wanted[:MOST_ROWS]:
         by_shop.setdefault(need.part.supplier or "anywhere", []).append(need)
-    trips = [task for task in page.refit.tasks.values() if any(part.fetch == task.id for part in page.refit.parts)]
+    fetching = {part.fetch for part in page.refit.parts}
+    trips = [task for task in page.refit.tasks.values() if task.id in fetching]
     context = page.context(
         by_shop=sorted(by_shop.items(), key=lambda row: (not _counter(page.refit, row[0]), row[0])),
         hidden=0 if all else max(len(wanted) - MOST_ROWS, 0),
