@@ -11,6 +11,7 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from urllib.parse import urlsplit
 
+import hypothesis
 import psycopg
 import pytest
 from fastapi.testclient import TestClient
@@ -29,6 +30,9 @@ from rovask.store.database import sessions_for, transaction
 from rovask.store.migrate import migrate
 from rovask.store.queue import stop_search
 from rovask.web.app import create_app
+
+hypothesis.settings.register_profile("rovask", deadline=None)  # how long something takes is for the benches
+hypothesis.settings.load_profile("rovask")
 
 DEMO = Path(__file__).parents[1] / "src/rovask/start/demo.refit.json"
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import io
 import re
 import time
+from datetime import timedelta
 
 from PIL import Image
 from playwright.sync_api import Browser, Page, expect
@@ -17,6 +18,8 @@ from rovask.core.refit.model import Refit
 from rovask.settings import Settings
 from tests.acts import planned
 from tests.browser.conftest import aboard
+from tests.builders import refit, task
+from tests.conftest import kept_for_both
 
 SOON = 30_000
 
@@ -167,3 +170,24 @@ def test_the_bench_works_as_one_types_and_its_result_becomes_a_part(mira: Page, 
     expect(mira.locator("main")).to_contain_text("76 mm")
     mira.get_by_role("button", name=re.compile("Biaxial glass")).click()
     expect(mira.locator("main")).to_contain_text("Biaxial glass")
+
+
+def test_what_is_typed_beside_an_offer_stays_while_offers_are_settled(
+    mira: Page, address: str, settings: Settings
+) -> None:
+    assert settings.now is not None
+    part = {"id": "hose", "name": "Hose", "price": 10000, "lead_days": 2}
+    offer = {"part": "hose", "what": "hose", "lead_days": 6, "currency": "EUR", "rate": "1", "quantity": 1}
+    offers = [offer | {"id": key, "supplier": key.title(), "price": 9000} for key in ("ost", "west")]
+    more = {"haul_at": settings.now.isoformat(), "launch_at": (settings.now + timedelta(days=15)).isoformat()}
+    pk = kept_for_both(settings, refit(task("a", 1, parts=["hose"]), task("b", 2), parts=[part], offers=offers, **more))
+    mira.goto(f"{address}/r/{pk}/stores/part/hose")
+    expect(mira.locator("#side-by-side [role=status]")).to_contain_text("2 to go")
+    mira.locator("#why-west").fill("it is")
+    expect(mira.locator("#side-by-side [role=status]")).to_contain_text("1 to go", timeout=15000)
+    mira.keyboard.type(" nearer")
+    expect(mira.locator("#side-by-side [role=status]")).to_have_count(0, timeout=15000)
+    assert mira.locator("#why-west").input_value() == "it is nearer"
+    mira.keyboard.press("Enter")
+    expect(mira.locator("#note")).to_contain_text("West")
+    expect(mira.locator("main")).to_contain_text("placed")

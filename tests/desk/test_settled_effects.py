@@ -78,7 +78,7 @@ def test_the_page_asks_for_the_settled_effect_and_shows_it(sailor: Sailor, setti
 
 @pytest.mark.parametrize("way", ["missing", "found"])
 def test_a_part_is_missed_and_found_with_one_tap(sailor: Sailor, settings: Settings, demo_pk: int, way: str) -> None:
-    stores = Elements(sailor.get(f"/r/{demo_pk}/stores").text)
+    stores = Elements(sailor.get(f"/r/{demo_pk}/stores?show=here").text)
     address = next(one for one in stores.attributes("form", "action") if one.endswith("/missing"))
     assert sailor.post(address, {"way": "missing"}).status_code == 303
     if way == "found":

@@ -21,6 +21,7 @@ from sqlalchemy.orm import Session
 from rovask.core.plan.explain.compare import between, worked_out
 from rovask.core.plan.explain.gains import without_services
 from rovask.core.plan.planner import Planned
+from rovask.core.plan.same_work import same_work
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.make_good import link_made_good_by, with_make_good
 from rovask.core.refit.model import Refit
@@ -218,7 +219,9 @@ class Desk:
         """Plan, verify, then lock and write everything of one change. Raises _ChangedMeanwhile."""
         revision, refit = kept.revision + 1, step.refit
         again = plans.plan_of_revision(session, kept.pk, step.plan_of) if step.plan_of is not None else None
-        after = self._plan(refit, plans.half_hour(kept.now(clock)), before, again)
+        now = plans.half_hour(kept.now(clock))
+        still = before if kept.revision and before is not None and same_work(kept.refit, refit) else None
+        after = self._plan(refit, now, before, again, still)
         if refits.lock(session, kept.pk) != kept.revision:
             raise _ChangedMeanwhile
         row = session.get_one(RefitRow, kept.pk)
@@ -250,16 +253,18 @@ class Desk:
             step.same_as or revision,
         )
         plans.keep_plan(session, new, after, clock)
-        queue.wish_for_search(session, kept.pk)
+        if after is not before or queue.is_waiting(session, kept.pk):  # a search that runs is of the revision before
+            queue.wish_for_search(session, kept.pk)
         if step.send:
             queue.wish_to_send(session, kept.pk, step.send)
         return Done(new, change, step.made, effect)
 
-    def _plan(self, refit: Refit, now: datetime, before: Planned | None, again: Planned | None) -> Planned:
-        """The plan after a change: the very one that stood when the refit was like this before, if it still can."""
-        if again is not None and again.plan.now == now:
-            return again
-        so_far = again or before
+    def _plan(self, refit: Refit, now: datetime, before: Planned | None, *same: Planned | None) -> Planned:
+        """The plan after a change: the very one of a refit with the same work, long before or just now, if it still can."""
+        for one in same:
+            if one is not None and one.plan.now == now and not one.plan.old:
+                return one
+        so_far = next((one for one in (*same, before) if one is not None), None)
         return verified(refit, now, before=so_far.plan if so_far is not None else None)
 
     def remember(self, done: Done) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Any, NamedTuple
 
-from sqlalchemy import Integer, Text, cast, delete, func, insert, select, text, update
+from sqlalchemy import Integer, Table, Text, cast, delete, func, insert, select, text, update
 from sqlalchemy import column as sql_column
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import Session
@@ -160,7 +160,9 @@ def apply_changes(session: Session, row: RefitRow, changes: Changes, revision: i
             gone.append(delete(table).where(*mine))
         elif before is None:
             values = _values(kind, after) | {"refit_id": row.pk, "row_revision": revision}
-            new.setdefault(kind.name, []).append(values | ({} if kind.single else {"position": 0}))
+            ordered = kind.inside or kind.aside or RecordKey(ORDER, kind.list) in changes
+            at = {} if kind.single else {"position": 0 if ordered else _behind(session, row.pk, table)}
+            new.setdefault(kind.name, []).append(values | at)
         else:
             changed.append(update(table).where(*mine).values(**_values(kind, after), row_revision=revision))
     for kind in kept_kinds():
@@ -171,6 +173,12 @@ def apply_changes(session: Session, row: RefitRow, changes: Changes, revision: i
     for key, (_, after) in changes.items():
         if key.kind == ORDER and after is not None:
             _write_order(session, row.pk, key.id, after["ids"])
+
+
+def _behind(session: Session, pk: int, table: Table) -> int:
+    """The place behind the last row of a list."""
+    last = session.scalar(select(func.max(table.c.position)).where(table.c.refit_id == pk))
+    return 0 if last is None else last + 1
 
 
 def _write_header(row: RefitRow, record: Record, revision: int) -> None:

@@ -63,8 +63,14 @@ def searched_once(page: Page, what: str, work: Callable[[Halt], Found]) -> Found
         return _once(page, what, lambda: work(halt))
 
 
-def _kept(page: Page, what: str) -> tuple[Any] | None:
+def known(page: Page, what: str) -> Any:
     """What it came to on the very same plan; None when nobody asked."""
+    kept = _kept(page, what)
+    return kept[0] if kept is not None else None
+
+
+def _kept(page: Page, what: str) -> tuple[Any] | None:
+    """The same in a tuple, for what may have come to None."""
     with _GUARD:
         kept = _KEPT.get((page.kept.pk, page.kept.change, page.plan.now, what))
     return (kept[1],) if kept is not None and kept[0] is page.planned else None

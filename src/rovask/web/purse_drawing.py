@@ -1,7 +1,8 @@
 """The drawing of money over the days: a hold that fills, day by day, against the load line of the budget.
 
 Rightward is time, from the first payment or the haul-out to the water that rises at the launch; upward is money. What is
-paid is solid, what is owed cross-hatched, what is agreed hatched, what is planned dotted: each stands on the one before.
+paid is solid, what is owed cross-hatched, what is agreed hatched, what is planned dotted, what is not found yet blank: each
+stands on the one before.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from datetime import date, timedelta
 from rovask.core.books.timeline import DaySpent
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 900.0, 300.0, 84.0, 130.0, 26.0, 54.0
-LAYERS = ("paid", "owed", "to_come", "rest")
+LAYERS = ("paid", "owed", "to_come", "rest", "unknown")
 STEPS = (1, 2, 2.5, 5)
 
 

@@ -15,6 +15,7 @@ from datetime import datetime
 from decimal import Decimal
 from enum import StrEnum
 from functools import lru_cache
+from operator import attrgetter
 from threading import Lock
 
 from rovask.core.books.money import Money
@@ -190,7 +191,7 @@ _IN_ORDER: Recent[tuple[Entry, ...]] = Recent(6)
 
 def in_order(refit: Refit) -> tuple[Entry, ...]:
     """The entries of the ledger by time."""
-    return _IN_ORDER.of((refit.entries,), lambda: tuple(sorted(refit.entries, key=lambda one: (one.at, one.id))))
+    return _IN_ORDER.of((refit.entries,), lambda: tuple(sorted(refit.entries, key=attrgetter("at", "id"))))
 
 
 def root_of(entry: Entry, by_id: Mapping[str, Entry]) -> Entry:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from enum import StrEnum
 from math import ceil
 from typing import Any, NamedTuple
@@ -15,7 +16,7 @@ from typing import Any, NamedTuple
 from rovask.core.books.accounts import Account, AccountKind, accounts, changed, order_total
 from rovask.core.books.money import Money, shared
 from rovask.core.books.paid_work import hourly_totals, paid_people
-from rovask.core.books.stock import Stock, stocks, uses_of
+from rovask.core.books.stock import Coming, Stock, stocks, uses_of
 from rovask.core.books.yard_bill import against_invoices, yard_bill
 from rovask.core.plan.explain.services import nights_elsewhere
 from rovask.core.plan.result import Plan
@@ -88,6 +89,7 @@ class Item(NamedTuple):
 
 _SHARES = ("paid", "owed", "to_come", "rest", "bound", "invoiced", "by_rate", "low", "high")
 _ITEMS: Recent[tuple[Item, ...]] = Recent(8)
+_PARTS: Recent[tuple[Item, ...]] = Recent(6)
 
 
 def items(refit: Refit, plan: Plan) -> tuple[Item, ...]:
@@ -216,8 +218,16 @@ class _Items:
 
     # -- what is planned -----------------------------------------------------------------------------
 
-    def parts(self) -> Iterator[Item]:
+    def parts(self) -> tuple[Item, ...]:
         """What is still to be bought at the expected price; and what is had without an order, as typed."""
+        refit = self.refit
+        stores = (refit.parts, refit.uses, refit.orders, refit.order_lines, refit.receipts)
+        return _PARTS.of(
+            (*stores, refit.jobs, refit.places, refit.budget_lines, refit.currency, self.plan),
+            lambda: tuple(self._parts()),
+        )
+
+    def _parts(self) -> Iterator[Item]:
         for part in self.refit.parts:
             if not self.counts(part):
                 continue
@@ -378,6 +388,14 @@ def unbought(refit: Refit, part: Part) -> float:
     somebody says so.
     """
     return _unbought(part, stocks(refit)[part.id], bool(lines_by_part(refit).get(part.id)))
+
+
+def spared_by(refit: Refit, part: Part, quantity: float) -> int:
+    """Minor units of the expected price that are not spent besides, once so much more of a part is on order."""
+    stock, ordered = stocks(refit)[part.id], bool(lines_by_part(refit).get(part.id))
+    more = replace(stock, coming=(*stock.coming, Coming(None, quantity)))
+    price = Money(part.price, refit.currency)
+    return (price.times(_unbought(part, stock, ordered)) - price.times(_unbought(part, more, True))).minor
 
 
 def _unbought(part: Part, stock: Stock, ordered: bool) -> float:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -22,11 +22,12 @@ Days = Mapping[date, float]
 
 @dataclass(frozen=True, slots=True)
 class Stint:
-    """Hours of one person on one day for one job. past: worked already, logged or of a task that is done."""
+    """Hours of one person on one day for one task. past: worked already, logged or of a task that is done."""
 
     person: str
     day: date
     job: str
+    task: str
     hours: float
     past: bool
 
@@ -73,12 +74,12 @@ def _stints(refit: Refit, plan: Plan) -> list[Stint]:
     for entry in refit.hours_log:
         if entry.person in paid:
             day = entry.at.astimezone(zone).date()
-            out.append(Stint(entry.person, day, jobs[entry.task].id, entry.hours, past=True))
+            out.append(Stint(entry.person, day, jobs[entry.task].id, entry.task, entry.hours, past=True))
     for task in refit.tasks.values():
         if task.done_at:
             day, hours = task.done_at.astimezone(zone).date(), task.work.likely * task.units
             out += [
-                Stint(who, day, jobs[task.id].id, hours, past=True)
+                Stint(who, day, jobs[task.id].id, task.id, hours, past=True)
                 for who in task.crew
                 if who in paid and (task.id, who) not in logged
             ]
@@ -87,7 +88,7 @@ def _stints(refit: Refit, plan: Plan) -> list[Stint]:
         where, halves = np.unique(np.searchsorted(starts, one.slots, side="right") - 1, return_counts=True)
         for at, half in zip(where.tolist(), halves.tolist(), strict=True):
             out += [
-                Stint(who, days[at], jobs[one.task.id].id, half / 2, past=False)
+                Stint(who, days[at], jobs[one.task.id].id, one.task.id, half / 2, past=False)
                 for who in paid.intersection(one.item.people)
             ]
     return out
@@ -99,18 +100,38 @@ def agreement_for(refit: Refit, person: str, job: str) -> Agreement | None:
     return next((one for one in mine if one.job == job), None) or next((one for one in mine if one.job is None), None)
 
 
-def paid_people(refit: Refit, plan: Plan) -> list[Paid]:
-    """Everybody with a rate who works outside every agreement, in the order of people."""
+def by_the_hour(refit: Refit, plan: Plan) -> dict[str, list[Stint]]:
+    """What everybody with a rate works outside every agreement, by person."""
     by_person: dict[str, list[Stint]] = defaultdict(list)
     for stint in stints_of(refit, plan):
         if refit.persons[stint.person].rate and agreement_for(refit, stint.person, stint.job) is None:
             by_person[stint.person].append(stint)
+    return by_person
+
+
+def spared(refit: Refit, rows: Mapping[str, list[Stint]], gone: Callable[[Stint], bool]) -> int:
+    """Minor units that are not paid when some of the work that is still to come is not done by whom it was planned for.
+
+    Less than its hours where somebody is called out that day anyway, more where it was all of the day. rows: as of
+    ``by_the_hour``.
+    """
+    out = 0
+    for who, mine in rows.items():
+        kept = [row for row in mine if row.past or not gone(row)]
+        if len(kept) < len(mine):
+            out += cost(refit, refit.persons[who], mine) - cost(refit, refit.persons[who], kept)
+    return out
+
+
+def paid_people(refit: Refit, plan: Plan) -> list[Paid]:
+    """Everybody with a rate who works outside every agreement, in the order of people."""
+    by_person = by_the_hour(refit, plan)
     out = []
     for person in refit.people:
         rows = by_person.get(person.id)
         if rows:
-            whole = _cost(refit, person, rows)
-            done = _cost(refit, person, [row for row in rows if row.past])
+            whole = cost(refit, person, rows)
+            done = cost(refit, person, [row for row in rows if row.past])
             by_job: dict[str, float] = defaultdict(float)
             for row in rows:
                 by_job[row.job] += row.hours
@@ -143,7 +164,7 @@ def _by_day(rows: list[Stint]) -> dict[date, float]:
     return dict(out)
 
 
-def _cost(refit: Refit, person: Person, rows: list[Stint]) -> int:
+def cost(refit: Refit, person: Person, rows: list[Stint]) -> int:
     """Each day with work costs the hours of it, but at least the call-out."""
     hours = sum(max(much, person.call_out_hours) for much in _by_day(rows).values())
     return Money(person.rate, refit.currency).times(hours).minor

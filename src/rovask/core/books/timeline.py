@@ -23,13 +23,19 @@ USUAL_TERM = timedelta(days=14)  # what is owed is taken to be paid a fortnight 
 
 @dataclass(frozen=True, slots=True)
 class DaySpent:
-    """One local day: paid on it, and what falls due on it of what is owed, agreed and planned. Minor units."""
+    """One local day: paid on it, and what falls due on it of what is owed, agreed, planned, and not found yet. Minor units."""
 
     day: date
     paid: int = 0
     owed: int = 0
     to_come: int = 0
     rest: int = 0
+    unknown: int = 0
+
+    @property
+    def total(self) -> int:
+        """All of it."""
+        return self.paid + self.owed + self.to_come + self.rest + self.unknown
 
 
 _TIMES: Recent[list[DaySpent]] = Recent(4)
@@ -46,7 +52,7 @@ def timeline(refit: Refit, plan: Plan) -> list[DaySpent]:
 
 def _days(refit: Refit, plan: Plan) -> list[DaySpent]:
     refit = with_make_good(refit, plan.made_good)
-    days: dict[date, list[int]] = defaultdict(lambda: [0, 0, 0, 0])
+    days: dict[date, list[int]] = defaultdict(lambda: [0, 0, 0, 0, 0])
     zone = refit.yard.zone
     for entry in refit.entries:
         if entry.kind in PAYS:
@@ -60,7 +66,7 @@ def _days(refit: Refit, plan: Plan) -> list[DaySpent]:
             days[when.due(row)][2] += row.to_come
         if row.rest:
             for day, amount in when.planned(row):
-                days[day][3] += amount
+                days[day][4 if row.kind is ItemKind.UNKNOWN else 3] += amount
     return [DaySpent(day, *days[day]) for day in sorted(days)]
 
 
@@ -129,5 +135,6 @@ def by_month(rows: list[DaySpent]) -> dict[tuple[int, int], DaySpent]:
             so_far.owed + row.owed,
             so_far.to_come + row.to_come,
             so_far.rest + row.rest,
+            so_far.unknown + row.unknown,
         )
     return out

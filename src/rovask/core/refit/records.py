@@ -1,7 +1,8 @@
 """A refit as records, so that a change is a set of records before and after.
 
 A record is one thing with an id (a task, a person, the boat …) as plain JSON data. The order of each list is a record
-of its own, so that moving a task up does not touch its neighbours. What kinds there are is read off the register.
+of its own, so that moving a task up does not touch its neighbours; one row more at the end of a list says so by itself,
+for a ledger of thousands would be written out with every entry. What kinds there are is read off the register.
 """
 
 from __future__ import annotations
@@ -116,7 +117,7 @@ def _compare(out: Changes, kind: Kind, order: str, old: Iterable[Any], new: Iter
             out[RecordKey(kind.name, key)] = spelled
     for key in was.keys() - is_.keys():
         out[RecordKey(kind.name, key)] = (record_of(was[key]), None)
-    if list(was) != list(is_):
+    if list(was) != list(is_) and not (was and list(was) == list(is_)[:-1]):
         out[RecordKey(ORDER, order)] = ({"ids": list(was)}, {"ids": list(is_)})
 
 

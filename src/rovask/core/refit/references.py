@@ -6,19 +6,19 @@ points where is read off the register; only rules that are more than that are wr
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime
-from threading import Lock
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from rovask.core.refit.jobs import HAUL, LAUNCH, LIFT
 from rovask.core.refit.register import KINDS, Kind
+from rovask.core.refit.sound import Sound, keep_sound, sound_before
 
 LONGEST_HAUL_OUT_DAYS = 200
 
 Where = tuple[str | int, ...]
+_NO_RECORD = (str, int, float, list, type(None))
 
 
 def _value(row: Any, field: str) -> Any:
@@ -33,7 +33,7 @@ def _rows(data: Any, name: str) -> Iterator[tuple[int, Any]]:
     """What stands in list ``name`` of ``data``, with its position; anything but records is passed over."""
     rows = _value(data, name)
     if isinstance(rows, list | tuple):
-        yield from ((at, row) for at, row in enumerate(rows) if not isinstance(row, str | int | float | list | None))
+        yield from ((at, row) for at, row in enumerate(rows) if not isinstance(row, _NO_RECORD))
 
 
 def _records(data: Any, kind: Kind) -> Iterator[tuple[Where, Any]]:
@@ -49,30 +49,59 @@ def _records(data: Any, kind: Kind) -> Iterator[tuple[Where, Any]]:
 def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
     """Every fault between the parts of a refit or its file, as (location, sentence). O(size).
 
-    Kinds whose list ``data`` doesn't have (what is kept aside, when only the rest was loaded) are not looked for.
+    Kinds whose list ``data`` doesn't have (what is kept aside, when only the rest was loaded) are not looked for. Of a
+    refit that grew out of a sound one only what is new or stands beside something new is looked at again.
     """
+    faults = 0
     there = [kind for kind in KINDS.values() if kind.list and _has(data, kind)]
-    records = {kind.name: list(_records(data, kind)) for kind in there}
+    beside = sound_before(data)
+    records = {kind.name: list(_records(data, kind)) for kind in there if not beside.same(data, kind)}
     ids: dict[str, set[str]] = {}
     for kind in there:
+        if kind.name not in records:
+            ids[kind.name] = beside.ids[kind.name]
+            continue
         seen = ids.setdefault(kind.name, set())
         for where, row in records[kind.name]:
             key = _value(row, "id")
             if isinstance(key, str):
                 if key in seen:
+                    faults += 1
                     yield (*where, "id"), f"{key!r} names a second {kind.word}; give it an id of its own"
                 seen.add(key)
+    for where, told in _all_rules(data, there, records, ids, beside):
+        faults += 1
+        yield where, told
+    if not faults and not isinstance(data, Mapping) and hasattr(data, "entries"):
+        rows = {name: frozenset(id(row) for _, row in some) for name, some in records.items()}
+        as_before = {kind.name: beside.rows[kind.name] for kind in there if kind.name not in rows}
+        keep_sound(Sound(data, as_before | rows, ids))
+
+
+def _all_rules(
+    data: Any,
+    there: list[Kind],
+    records: dict[str, list[tuple[Where, Any]]],
+    ids: Mapping[str, set[str]],
+    beside: Sound,
+) -> Iterator[tuple[Where, str]]:
     for key in (HAUL, LAUNCH, LIFT):
         if key in ids.get("task", ()):
-            where = next(where for where, row in records["task"] if _value(row, "id") == key)
+            where = next(where for where, row in _records(data, KINDS["task"]) if _value(row, "id") == key)
             yield (*where, "id"), f"{key!r} is kept for the {key} itself; choose another id"
     for kind in there:
-        yield from _aims(kind, records[kind.name], ids)
-    yield from _tasks_of_one_job(data)
-    yield from _under_one_only(records.get("job", []))
+        if beside.all_there(kind, ids):
+            rows = [row for row in records.get(kind.name, ()) if id(row[1]) not in beside.rows[kind.name]]
+        else:
+            rows = records[kind.name] if kind.name in records else list(_records(data, kind))
+        yield from _aims(kind, rows, ids)
+    if "job" in records:
+        yield from _tasks_of_one_job(data)
+        yield from _under_one_only(records["job"])
     yield from _same_tie_twice(records.get("link", []))
-    yield from _in_one_currency(data, records)
-    yield from _off_the_half_hour(data, records.get("task", []))
+    yield from _in_one_currency(data, beside)
+    if "task" in records or not beside.same_clock(data):
+        yield from _off_the_half_hour(data, list(_records(data, KINDS["task"])))
     haul, launch = _moment(_value(data, "haul_at")), _moment(_value(data, "launch_at"))
     if haul and launch:
         if launch <= haul:
@@ -145,70 +174,51 @@ def _same_tie_twice(links: list[tuple[Where, Any]]) -> Iterator[tuple[Where, str
             ties.add(tie)
 
 
-def _in_one_currency(data: Any, records: Mapping[str, list[tuple[Where, Any]]]) -> Iterator[tuple[Where, str]]:
+def _in_one_currency(data: Any, beside: Sound) -> Iterator[tuple[Where, str]]:
     """What is part of an order, an agreement or another entry is in its currency, and part of the same thing."""
-    currency = {
-        kind: {_value(row, "id"): _value(row, "currency") for _, row in records.get(kind, ())}
-        for kind in ("purchase", "agreement", "entry")
+    entries = list(_rows(data, "entries"))
+    same = beside.same_money(data)
+    known = beside.rows["entry"] if same else frozenset()
+    if not known <= {id(row) for _, row in entries}:
+        known = frozenset()  # one that was changed or went may be what another pays
+    fresh = [(at, row) for at, row in entries if id(row) not in known]
+    homes = {
+        "order": {_text(row, "id"): row for _, row in _rows(data, "orders")},
+        "agreement": {_text(row, "id"): row for _, row in _rows(data, "agreements")},
+        "against": {_text(row, "id"): row for _, row in entries}
+        if any(_text(row, "against") for _, row in fresh)
+        else {},
     }
-    entries = {_value(row, "id"): row for _, row in records.get("entry", ())}
-    own = _value(data, "currency")
-    homes = (("order", "purchase"), ("agreement", "agreement"), ("against", "entry"))
-    known = _sound_entries(data)
-    faulty = False
-    for where, row in records.get("entry", ()):
-        if id(row) in known:
-            continue
-        aims = [(field, kind, key) for field, kind in homes if isinstance(key := _value(row, field), str)]
-        if not aims:
-            continue
-        mine = _value(row, "currency")
-        for _, kind, key in aims:
-            theirs = currency[kind].get(key)
-            if isinstance(theirs, str) and isinstance(mine, str) and theirs != mine:
+    own = _text(data, "currency")
+    for at, row in fresh:
+        where: Where = ("entries", at)
+        mine = _text(row, "currency")
+        for field, rows in homes.items():
+            home = rows.get(_text(row, field)) if _text(row, field) else None
+            theirs = _text(home, "currency")
+            if theirs and mine and theirs != mine:
                 yield (
                     (*where, "currency"),
                     f"is {mine}, and what it belongs to is in {theirs}; type the amount in {theirs}",
                 )
-        other = entries.get(_value(row, "against"))
-        if other is not None and any(_value(row, name) != _value(other, name) for name in ("order", "agreement")):
-            faulty = True
-            yield (*where, "against"), "belongs to another order or agreement than what it is against"
-    for kind in ("purchase", "agreement", "entry", "offer"):
-        for where, row in records.get(kind, ()):
-            if kind == "entry" and id(row) in known:
-                continue
-            if own and _value(row, "currency") == own and str(_value(row, "rate")) not in ("1", "None"):
-                faulty = True
-                yield (*where, "rate"), f"must be 1: it is in {own}, which the refit is counted in"
-
-    if not faulty and hasattr(data, "entries") and not isinstance(data, Mapping):
-        with _KEEPING:
-            _SOUND.append((_context(data), data.entries, frozenset(id(row) for row in data.entries)))
+            if field == "against" and home is not None and _home_of(row) != _home_of(home):
+                yield (*where, "against"), "belongs to another order or agreement than what it is against"
+    priced = [("entries", at, row) for at, row in fresh]
+    others = ("offers",) if same else ("orders", "agreements", "offers")
+    priced += [(name, at, row) for name in others for at, row in _rows(data, name)]
+    for name, at, row in priced:
+        if own and _text(row, "currency") == own and str(_value(row, "rate")) not in ("1", "None"):
+            yield (name, at, "rate"), f"must be 1: it is in {own}, which the refit is counted in"
 
 
-# What was found sound lately: beside which orders, agreements and currency; the entries, kept so that their ids stay theirs.
-_SOUND: deque[tuple[tuple[Any, ...], Any, frozenset[int]]] = deque(maxlen=4)
-_KEEPING = Lock()
+def _home_of(row: Any) -> tuple[Any, Any]:
+    return _value(row, "order"), _value(row, "agreement")
 
 
-def _context(data: Any) -> tuple[Any, ...]:
-    return data.orders, data.agreements, data.currency
-
-
-def _sound_entries(data: Any) -> frozenset[int]:
-    """Ids of the entry objects that were found sound beside the very same orders and agreements; frozen, so they are still.
-
-    Only while all of them are there: one that was changed may be what another pays.
-    """
-    if isinstance(data, Mapping) or not hasattr(data, "entries"):
-        return frozenset()
-    context = _context(data)
-    with _KEEPING:
-        for known, _, rows in _SOUND:
-            if known[2] == context[2] and all(one is other for one, other in zip(known[:2], context[:2], strict=True)):
-                return rows if rows <= {id(row) for row in data.entries} else frozenset()
-    return frozenset()
+def _text(row: Any, field: str) -> str | None:
+    """A field that is words; None for anything else."""
+    value = _value(row, field)
+    return value if isinstance(value, str) else None
 
 
 def _moment(value: Any) -> datetime | None:

@@ -6,13 +6,18 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-from rovask.core.refit.choices import LinkKind, Need, Severity, State, UnknownState
+from rovask.core.refit.choices import LinkKind, Need, PartStatus, Severity, State, UnknownState
 from rovask.core.refit.edits import put, rebuilt, remove_job
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.jobs import Job, Link, Part, Task, WorkTime
 from rovask.core.refit.model import Finding, Frozen, Inspection, OffBoat, Parked, Refit, Unknown
+from rovask.core.refit.records import RecordKey
+from rovask.core.refit.removal import removed
 from rovask.core.refit.seen import ReadingTaken, judged
+from rovask.core.words import money as in_money
 
+INTERIM = "Interim fix: "  # how the title of such a job begins
+LONGEST = 4000  # letters of a note (values.py)
 _FRESH_LOOK: dict[str, Any] = {"verdict": None, "reading": None, "at": None}
 
 
@@ -116,10 +121,10 @@ def own_job(
     return rebuilt(refit, jobs=(*refit.jobs, Job(id=job_id, title=title[:120], need=need, tasks=(task,), note=note)))
 
 
-def interim_fix(refit: Refit, finding: Finding, hours: float, money: int, job_id: str) -> Refit:
-    """An interim fix of a finding as a must-job of one task, with what it costs as a part: good until next time."""
-    title, check = f"Interim fix: {finding.title}", "Good until the next haul-out; written on its list."
-    return own_job(refit, job_id, title, finding.place, hours, money=money, note=finding.note, check=check)
+def interim_fix(refit: Refit, finding: Finding, hours: float, money: int, job_id: str, need: Need = Need.MUST) -> Refit:
+    """An interim fix of a finding as a job of one task, with what it costs as a part: good until next time."""
+    title, check = f"{INTERIM}{finding.title}", "Good until the next haul-out; written on its list."
+    return own_job(refit, job_id, title, finding.place, hours, money=money, need=need, note=finding.note, check=check)
 
 
 def settle_unknown(refit: Refit, key: str, state: UnknownState) -> Refit:
@@ -195,20 +200,44 @@ def this_time(refit: Refit, key: str) -> Refit:
 
 
 def next_time(refit: Refit, job_id: str, parked_id: str) -> Refit:
-    """Leave a whole job to the next haul-out: it is parked there with its hours. Raises RefitFaults once it is begun."""
+    """Leave a whole job to the next haul-out: it is parked there with its hours. Raises RefitFaults once it is begun.
+
+    Parts that only it takes, and of which nothing was ordered or ever there, are not bought now: its note names them.
+    """
     job: Job = _the(refit.jobs, job_id, "job")
     if any(task.begun_at for task in job.tasks):
         raise RefitFaults([Fault("", "It is begun; finish it or remove what is left of it.")])
+    spared = _only_for(refit, job)
+    to_get = [
+        f"{part.name}, {part.quantity:g} {part.unit}".strip() + f", {in_money(part.price, refit.currency)}"
+        for part in spared
+    ]
+    note = "\n".join([*([job.note] if job.note else []), *([f"To get then: {'; '.join(to_get)}."] if to_get else [])])
     row = Parked(
         id=parked_id,
         title=job.title,
         place=job.tasks[0].place if job.tasks else None,
         hours=sum(task.work.likely * task.units for task in job.tasks) or 0.5,
         recipe=job.recipe,
-        note=job.note,
+        note=note[:LONGEST],
         next_time=True,
     )
-    return put(remove_job(refit, job_id), row)
+    refit = remove_job(refit, job_id)
+    for part in spared:
+        refit = removed(refit, RecordKey("part", part.id))
+    return put(refit, row)
+
+
+def _only_for(refit: Refit, job: Job) -> list[Part]:
+    """Parts that nothing but a job takes, and that are only thought of: nothing ordered, nothing there, nothing used."""
+    mine = {key for task in job.tasks for key in task.parts}
+    others = {key for one in refit.jobs if one.id != job.id for task in one.tasks for key in task.parts}
+    begun = {line.part for line in refit.order_lines}
+    return [
+        part
+        for part in refit.parts
+        if part.id in mine - others - begun and part.status is PartStatus.NEEDED and part.counted is None
+    ]
 
 
 def settle_finding(refit: Refit, key: str, *, settled: bool) -> Refit:
@@ -226,7 +255,7 @@ def moved_off(
     if lies_at is not None:
         changes["lies_at"] = lies_at[:120]
     if note is not None:
-        changes["note"] = note[:4000]
+        changes["note"] = note[:LONGEST]
     if photo:
         changes["photos"] = (*row.photos, photo)
     if way == "off":

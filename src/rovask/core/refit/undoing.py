@@ -62,6 +62,14 @@ def taken_back(refit: Refit, aside: Mapping[RecordKey, Record], recorded: Change
             put_back = order_back(_ids(before), _ids(after), order)
             if put_back != order:
                 changes[key] = (_spelled(order), _spelled(put_back))
+    for key in gone:  # what was put at the end of a list and goes out of the middle of it has a place to come back to
+        order_key = RecordKey(ORDER, KINDS[key.kind].list)
+        order = _order_now(refit, order_key) if not KINDS[key.kind].inside else None
+        if order and order_key not in recorded and order[-1] != key.id:
+            changes[order_key] = (
+                _spelled(order),
+                _spelled([one for one in order if RecordKey(key.kind, one) not in gone]),
+            )
     return TakenBack(changes, tuple(stuck))
 
 

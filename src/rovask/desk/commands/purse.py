@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
 
-from rovask.core.books.savings import SavingKind, own_tasks, savings
+from rovask.core.books.savings import INTERIM_HOURS, SavingKind, finding_of, not_called, own_tasks, savings
+from rovask.core.plan.explain.call_outs import call_outs_worked
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.givens import MeterReading
@@ -15,7 +16,7 @@ from rovask.core.refit.leaps import Doubtful
 from rovask.core.refit.ledger_edits import entered, ledger_doubts
 from rovask.core.refit.model import Decision, Entry, ExchangeRate, Job, Refit
 from rovask.core.refit.seen import Alternative
-from rovask.core.refit.seen_edits import next_time
+from rovask.core.refit.seen_edits import interim_fix, job_came_of, next_time
 from rovask.core.refit.whole import Edited
 from rovask.core.words import money
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
@@ -139,39 +140,59 @@ class NoteRates(RefitCommand):
 
 @dataclass(frozen=True)
 class DecideSaving(RefitCommand):
-    """Take a way to save money: a job is put off, or done by one's own hands. It is kept as a decision with its reason."""
+    """Take a way to save money, and keep it as a decision with its reason.
+
+    A job is put off, or made good for now (in ``hours`` of one's own, for ``spent`` minor units), or done by one's own
+    hands; or somebody isn't called on the day that is the least worth it.
+    """
 
     kind: SavingKind
     key: str
     reason: str
+    hours: float = INTERIM_HOURS
+    spent: int = 0
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """So. Raises RefitFaults without a reason, and for what can't be saved like that any more."""
-        found = next(
-            (one for one in savings(refit, at.planned.plan) if (one.kind, one.key) == (self.kind, self.key)), None
-        )
-        job = next((one for one in refit.jobs if one.id == self.key), None)
-        if found is None or job is None:
+        mine = [one for one in savings(refit, at.planned.plan) if (one.kind, one.key) == (self.kind, self.key)]
+        found = next(iter(call_outs_worked(refit, at.planned, mine)), None)
+        if found is None or self.kind is SavingKind.OFFER or found.money <= self.spent:
             raise RefitFaults([Fault("", "That saves nothing any more; look at the list again.")])
         if not self.reason.strip():
             raise RefitFaults([Fault("reason", "Say in a few words why; it is kept with the decision.")])
-        if self.kind is SavingKind.PUT_OFF:
-            after, told = next_time(refit, job.id, at.new_id("parked")), f"put off “{job.title}”"
-        else:
-            after, told = _by_ourselves(refit, job), f"does “{job.title}” with own hands"
+        after, told, job = self._taken(refit, at, found.title)
+        saved = found.money - self.spent
         decision = Decision(
             id=at.new_id("decision"),
-            title=f"Save on {job.title}?"[:120],
+            title=f"Save on {found.title}?"[:120],
             alternatives=(
                 Alternative(title="as planned"),
-                Alternative(title=f"{self.kind.value}: {found.how}"[:120], money=-found.money),
+                Alternative(title=f"{self.kind.value}: {found.how}"[:120], money=-saved),
             ),
             adopted=f"{self.kind.value}: {found.how}"[:120],
             reason=self.reason,
-            job=None if self.kind is SavingKind.PUT_OFF else job.id,
+            job=job,
             at=at.moment,
         )
-        return EditOutcome(Edited(after, (decision,)), f"{told} to save {money(found.money, refit.currency)}", job.id)
+        return EditOutcome(Edited(after, (decision,)), f"{told} to save {money(saved, refit.currency)}", self.key)
+
+    def _taken(self, refit: Refit, at: Situation, title: str) -> tuple[Refit, str, str | None]:
+        """The refit after, what was done, and the job that there is for it then."""
+        if self.kind is SavingKind.CALL_OUTS:
+            return not_called(refit, at.planned.plan, self.key), f"spares a call-out of {title}", None
+        job = next(one for one in refit.jobs if one.id == self.key)
+        if self.kind is SavingKind.PUT_OFF:
+            return next_time(refit, job.id, at.new_id("parked")), f"put off “{title}”", None
+        if self.kind is SavingKind.OWN_HANDS:
+            return _by_ourselves(refit, job), f"does “{title}” with own hands", job.id
+        finding = finding_of(refit, job)
+        if finding is None:
+            raise RefitFaults([Fault("", "What it came of is settled; look at the list again.")])
+        instead = at.new_id("job")
+        after = interim_fix(
+            next_time(refit, job.id, at.new_id("parked")), finding, self.hours, self.spent, instead, job.need
+        )
+        return job_came_of(after, finding.id, instead), f"makes “{title}” good for now", instead
 
 
 def _by_ourselves(refit: Refit, job: Job) -> Refit:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from rovask.core.books.savings import INTERIM_HOURS
 from rovask.core.recipes.answers import Answers
 from rovask.core.recipes.expand import Library
 from rovask.core.recipes.preview import Pick, filled
@@ -92,7 +93,7 @@ class DecideFinding(RefitCommand):
     finding: str
     way: str
     reason: str = ""
-    interim: tuple[float, int] = field(default=(2.0, 0))
+    interim: tuple[float, int] = field(default=(INTERIM_HOURS, 0))
     own: OwnWay | None = None
     offers: Mapping[str, int] = field(default_factory=dict)
 

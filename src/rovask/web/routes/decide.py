@@ -11,6 +11,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.books.money import Money
+from rovask.core.books.savings import INTERIM_HOURS
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.expand import half_hours
 from rovask.core.recipes.ways import OwnWay, Way, ways_of_finding, ways_of_recipe
@@ -29,7 +30,6 @@ from rovask.web.security import Form, Posted, Who
 
 router = APIRouter()
 
-INTERIM_HOURS = 2.0
 MOST_INTERIM_HOURS = 400.0
 
 
@@ -160,7 +160,7 @@ def decide_finding(request: Request, who: Who, pk: Pk, key: RecordId) -> Respons
     given, page = dict(request.query_params), page_here(request, who, pk)
     typed_ = (given.get("interim_hours", f"{INTERIM_HOURS:g}"), given.get("interim_money", "0"))
     try:
-        interim = _interim_of(*typed_, page.refit.currency)
+        interim = interim_of(*typed_, page.refit.currency)
     except ValueError as error:
         told = f"The interim fix: {error}."
         return _finding(request, page, key, typed_, (INTERIM_HOURS, 0), given, told, status=422)
@@ -196,7 +196,7 @@ def _finding(
     return _page(request, page, f"{finding.title}: what to do?", back, ways, typed_, fault, reason, status, given)
 
 
-def _interim_of(hours: str, money: str, currency: str) -> tuple[float, int]:
+def interim_of(hours: str, money: str, currency: str) -> tuple[float, int]:
     """Hours (in halves) and minor units of the interim fix, as typed. Raises ValueError."""
     number = typed.number(hours or f"{INTERIM_HOURS:g}", 0, MOST_INTERIM_HOURS)
     return max(half_hours(number), 0.5), typed.minor(money or "0", currency)
@@ -212,10 +212,10 @@ def decided_finding(request: Request, who: Who, posted: Form, pk: Pk, key: Recor
     interim = (INTERIM_HOURS, 0)
     if posted.text("work"):
         with suppress(ValueError):
-            interim = _interim_of(*typed_, page.refit.currency)
+            interim = interim_of(*typed_, page.refit.currency)
         return _finding(request, page, key, typed_, interim, given, "", reason)
     try:
-        interim = _interim_of(*typed_, page.refit.currency)
+        interim = interim_of(*typed_, page.refit.currency)
         own, offers = _own_way(given, page.refit.currency), _offers(given, page.refit.currency)
         done = acted(request, who, pk, DecideFinding(key, posted.text("way"), reason, interim, own, offers))
     except ValueError as error:

@@ -17,7 +17,6 @@ from rovask.core.books.items import ItemKind, items
 from rovask.core.books.money import Money
 from rovask.core.books.one_more_day import one_more_day
 from rovask.core.books.paid_work import hourly_totals
-from rovask.core.books.savings import SavingKind, savings
 from rovask.core.books.timeline import by_month, timeline
 from rovask.core.books.yard_bill import against_invoices, by_day, yard_bill
 from rovask.core.recent import Recent
@@ -27,7 +26,7 @@ from rovask.core.refit.currency import is_currency
 from rovask.core.refit.faults import RefitFaults, faults_of
 from rovask.core.refit.leaps import Doubtful
 from rovask.core.refit.model import Entry, ExchangeRate, Photo, Refit
-from rovask.desk.commands.purse import AcceptWork, DecideSaving, NoteRate, ReadMeter, WriteEntry
+from rovask.desk.commands.purse import AcceptWork, NoteRate, ReadMeter, WriteEntry
 from rovask.store.errors import NotFound
 from rovask.store.history import history
 from rovask.web.acting import acted, back_to, let_in, paper_in, refuse
@@ -331,25 +330,6 @@ def _read_entry(page: Page, given: dict[str, str]) -> tuple[dict[str, Any], dict
     else:
         read("rate", lambda text: f"{typed.rate(text):f}")
     return data, faults
-
-
-@router.get("/r/{pk}/purse/save")
-def save(request: Request, who: Who, pk: Pk) -> Response:
-    """What can be saved, ranked by money for the harm."""
-    page = page_here(request, who, pk)
-    return render(request, "savings.html", page.context(rows=savings(page.refit, page.plan), tab="save"))
-
-
-@router.post("/r/{pk}/purse/save")
-def decide_saving(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
-    """Decide for one of them."""
-    let_in(request, who, pk, DecideSaving.needs)
-    try:
-        kind = SavingKind(posted.text("kind"))
-    except ValueError:
-        raise refuse("Choose one of the ways on the list.", "kind") from None
-    acted(request, who, pk, DecideSaving(kind, posted.text("key"), posted.words("reason", 200)))
-    return back_to(posted, f"/r/{pk}/purse/save")
 
 
 @router.get("/r/{pk}/purse/account")

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import time
+from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -10,11 +13,13 @@ from fastapi.responses import Response
 from rovask.core.books.one_more_day import day_costs
 from rovask.core.books.order_by import PartNeed, reason
 from rovask.core.books.stock import stocks, uses_of
+from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search
 from rovask.core.plan.explain.effects import effect_of
-from rovask.core.plan.explain.offers import offer_worked
+from rovask.core.plan.explain.offers import OfferWorked, offer_worked
+from rovask.core.recent import Recent
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Certainty, OfferState, PartStatus, SupplierKind
-from rovask.core.refit.model import Part, Refit
+from rovask.core.refit.model import Offer, Part, Refit
 from rovask.core.refit.offer_edits import offer_of
 from rovask.core.refit.trips import Trip, proposals
 from rovask.desk.commands.orders import ChooseCertainty, ChooseOffer, CountPart, PlanTrip, SayUsed
@@ -22,7 +27,7 @@ from rovask.desk.commands.parts import GotPart, MissPart, MovePartOn
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to, refuse
 from rovask.web.asking import Pk, RecordId
-from rovask.web.costly import worked_once
+from rovask.web.costly import known, searched_once, worked_once
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who
@@ -37,8 +42,11 @@ SHOWN = {
     "left": "left over",
     "missing": "missing or away",
 }
-MOST_ROWS = 60
+MOST_ROWS = 40
 MOST_TRIPS = 8
+
+
+_COUNTS: Recent[dict[str, int]] = Recent(4)
 
 
 def _wanted(need: PartNeed, show: str) -> bool:
@@ -76,7 +84,9 @@ def stores(request: Request, who: Who, pk: Pk, show: str = "", find: str = "", a
         show=show,
         find=find,
         shows=SHOWN,
-        counts={key: sum(_wanted(need, key) for need in page.needs) for key in SHOWN},
+        counts=_COUNTS.of(
+            (page.needs,), lambda: {key: sum(_wanted(need, key) for need in page.needs) for key in SHOWN}
+        ),
         reasons={need.part.id: reason(page.refit, need) for need in rows[:MOST_ROWS] if need.order_by},
         day_cost=day_costs(page.refit, page.plan),
         tab="stores",
@@ -98,13 +108,14 @@ def part_here(page: Page, key: str) -> Part:
 
 @router.get("/r/{pk}/stores/part/{key}")
 def part(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
-    """One part: what there is, who takes it, offers side by side, orders and deliveries."""
+    """One part: what there is, who takes it, offers side by side, orders and deliveries; settled: one offer more searched."""
     page = page_here(request, who, pk)
     part_here(page, key)
-    return render(request, "part.html", page.context(**_part(page, key), tab="stores", fault="", reason=""))
+    settle = bool(request.query_params.get("settled"))
+    return render(request, "part.html", page.context(**_part(page, key, settle=settle), tab="stores"))
 
 
-def _part(page: Page, key: str) -> dict[str, Any]:
+def _part(page: Page, key: str, *, settle: bool) -> dict[str, Any]:
     refit = page.refit
     need = next(one for one in page.needs if one.part.id == key)
     amounts = uses_of(refit)
@@ -120,28 +131,36 @@ def _part(page: Page, key: str) -> dict[str, Any]:
             for task in refit.tasks.values()
             if key in task.parts
         ],
-        "offers": _offers(page, key),
+        "offers": _offers(page, key, settle=settle),
         "orders": [(next(one for one in refit.orders if one.id == line.order), line) for line in lines],
         "receipts": [row for row in refit.receipts if row.line in {line.id for line in lines}],
         "at": page.plan.by_task(),
     }
 
 
-def _offers(page: Page, key: str) -> list[Any]:
-    """Offers with what each does to launch and money; those declined only as they stand."""
-    rows = [one for one in page.refit.offers if one.part == key and one.state is not OfferState.ASKED]
-    out: list[tuple[Any, Any, str, str]] = []
-    for offer in rows:
-        if offer.state is OfferState.OFFERED:
-            worked = worked_once(
-                page,
-                f"offer {offer.id}",
-                lambda offer=offer: offer_worked(page.refit, page.plan, offer, page.plan.now, page.now),  # type: ignore[misc]
-            )
-            out.append((offer, worked, *effect_of(page.verdict, worked.effect.after.verdict)))
-        else:
+def _offers(page: Page, key: str, *, settle: bool) -> list[tuple[Offer, OfferWorked | None, str, str]]:
+    """Offers with what each does to launch and money; those declined only as they stand.
+
+    What the rest of the plan does in answer is a search, so the first look has the repaired plan's; the page asks again
+    and each time one offer more is settled.
+    """
+    out: list[tuple[Offer, OfferWorked | None, str, str]] = []
+    for offer in (one for one in page.refit.offers if one.part == key and one.state is not OfferState.ASKED):
+        if offer.state is not OfferState.OFFERED:
             out.append((offer, None, "", ""))
+            continue
+        work = partial(offer_worked, page.refit, page.plan, offer, page.plan.now, page.now)
+        worked: OfferWorked | None = known(page, f"offer {offer.id} settled")
+        if worked is None and settle:
+            worked, settle = searched_once(page, f"offer {offer.id} settled", partial(_searched, work)), False
+        if worked is None:
+            worked = worked_once(page, f"offer {offer.id}", work)
+        out.append((offer, worked, *effect_of(worked.effect.before.verdict, worked.effect.after.verdict)))
     return sorted(out, key=lambda row: (row[1] is None, row[1].effect.money.minor if row[1] else 0))
+
+
+def _searched(work: Callable[..., OfferWorked], halt: Halt) -> OfferWorked:
+    return work(search=Search(SETTLING_SECONDS, time.monotonic, halt))
 
 
 @router.post("/r/{pk}/offer/{key}/choose")
