@@ -12,9 +12,9 @@ from rovask.core.books.forecast import forecast
 from rovask.core.books.items import ItemKind, items
 from rovask.core.books.savings import INTERIM_HARM, LEAST, OWN_DAY, SavingKind, not_called, savings
 from rovask.core.generate import generated_refit
-from rovask.core.plan.explain.call_outs import call_outs_worked
 from rovask.core.plan.explain.compare import without
 from rovask.core.plan.explain.offers import offer_worked
+from rovask.core.plan.explain.savings_worked import saving_worked
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.model import Refit
@@ -98,13 +98,13 @@ def test_a_day_that_was_worked_already_is_no_call_out_to_spare() -> None:
     assert told(it, planned(it, now, b=(TUESDAY, "rig"))) == {("own hands", "boom"): 20000}
 
 
-def test_a_call_out_spared_is_worked_out_with_the_plan_and_dropped_where_it_saves_nothing() -> None:
+def test_what_a_call_out_spared_saves_is_the_plans_to_say() -> None:
     # the boom waits 20 h for the mast: it can't be done on Monday, so Tuesday's call-out only moves to Wednesday
     tied = refit(jobs=jobs(2, 1, "must", skill="rigging"), people=[person("ann"), RIG], links=[link("a", "b", 20)])
     so_far = plan_and_judge(tied, HAUL)
     rows = savings(tied, so_far.plan)
     assert [row.kind for row in rows] == [SavingKind.CALL_OUTS]
-    assert call_outs_worked(tied, so_far, rows) == []
+    assert [saving_worked(tied, so_far, row).money for row in rows] == [0]  # it only moves
     # with a plan that is worse than need be it is worth 200.00, and the day off is one day and no more
     free = refit(jobs=jobs(2, 1, "must", skill="rigging"), people=[person("ann"), RIG])
     poor = so_far.__class__(both(free, apart=True), so_far.verdict)
@@ -112,6 +112,23 @@ def test_a_call_out_spared_is_worked_out_with_the_plan_and_dropped_where_it_save
     assert [(one.first, one.last) for one in not_called(free, poor.plan, "rig").persons["rig"].absences] == [
         (TUESDAY.date(), TUESDAY.date())
     ]
+
+
+def test_own_hands_that_keep_somebody_from_dearer_work_save_less() -> None:
+    # ann alone may do what follows; the launch is tight, so each hour of hers at the mast is one of the rigger's elsewhere
+    rows = [
+        {"id": "mast", "title": "Mast", "tasks": [task("a", 4, people=["ann", "rig"])]},
+        {"id": "boom", "title": "Boom", "tasks": [task("b", 4, people=["ann", "rig"])]},
+    ]
+    people = [person("ann"), RIG | {"rate": 2500}]
+    it = refit(jobs=rows, people=people, launch_at=(HAUL + timedelta(hours=5)).isoformat())
+    plan = plan_and_judge(it, HAUL)
+    (row,) = [one for one in savings(it, plan.plan) if one.kind is SavingKind.OWN_HANDS]
+    assert row.money == 10000
+    # she does one of both already: with the rigger's in her hands as well his is hers, or the launch is later
+    worked = saving_worked(it, plan, row)
+    assert worked.settled
+    assert worked.harm > row.harm or worked.money < row.money
 
 
 def test_must_jobs_are_not_put_off_and_nothing_dangerous_is_put_off_or_made_good_for_now() -> None:

@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rovask.core.books.items import unbought
+from rovask.core.books.later import gives_berth_back, later_costs
 from rovask.core.books.order_by import part_needs, reason, to_order
 from rovask.core.books.readiness import ready_at
 from rovask.core.books.shut_days import OpenDays, open_days
@@ -261,6 +262,36 @@ def test_order_by_says_why_and_a_carrier_that_is_shut_makes_it_earlier() -> None
     safe = Refit.model_validate(made.model_dump() | {"certainty": "safe"})
     (surely,) = part_needs(safe, plan, verdict)
     assert surely.order_by == need.surely_by
+
+
+def test_a_day_later_costs_nothing_then_spare_and_a_berth_then_the_yards_day() -> None:
+    made = refit(
+        task("open", 2, takes_out=["berth"], until="close"),
+        task("panel", 2, parts=["ply"]),
+        task("close", 2),
+        task("other", 1, parts=["rope"]),
+        links=[link("open", "panel", 72), link("panel", "close")],
+        parts=[PLY, {"id": "rope", "name": "Rope", "lead_days": 1}],
+        price_night_ashore=6000,
+        yard={"lay_day": 2500, "free_days": 0},
+    )
+    plan, verdict = _planned(made)
+    ply, rope = (next(one for one in part_needs(made, plan, verdict) if one.part.id == key) for key in ("ply", "rope"))
+    # opened on Monday at 8, to be panelled on Thursday at 10: without spare ordered by Tuesday morning
+    assert ply.easy_by == open_days(made, "").before(plan.by_task()["panel"].start - timedelta(minutes=30), 2)
+    assert [(one.until, one.what, one.money.minor) for one in later_costs(made, plan, ply)] == [
+        (ply.easy_by, "nothing", 0),
+        (ply.order_by, "spare and a night elsewhere, for a berth stays out", 6000),
+        (None, "the launch: a day more in the yard and a night elsewhere, for a berth stays out", 8500),
+    ]
+    assert [(one.what, one.money.minor) for one in later_costs(made, plan, rope)][-1] == (
+        "the launch: a day more in the yard",
+        2500,
+    )
+    # what has to be there before the berth is opened keeps nobody from it, and a could-job moves no launch
+    assert [gives_berth_back(made, key) for key in ("open", "panel", "close", "other")] == [False, True, True, False]
+    could = Refit.model_validate(made.model_dump() | {"jobs": [made.jobs[0].model_dump() | {"need": "could"}]})
+    assert later_costs(could, plan, rope)[-1].what == "“Job”, which no longer fits before the launch"
 
 
 def test_something_without_a_date_is_still_to_order() -> None:

@@ -42,7 +42,7 @@ def made(settings: Settings) -> Refit:
     ("form", "money", "told"),
     [
         ({"kind": "put off", "key": "trim"}, -3000, "put off “Trim” to save 30 EUR"),
-        ({"kind": "interim fix", "key": "drain", "hours": "1", "spent": "12.50"}, -6750, "makes “Drain” good for now"),
+        ({"kind": "interim fix", "key": "drain", "hours": "1", "spent": "12.50"}, -6750, "made “Drain” good for now"),
     ],
 )
 def test_a_way_to_save_is_taken_with_its_reason_and_taken_back(

@@ -304,7 +304,7 @@ def test(context: typer.Context) -> None:
         else subprocess.run([sys.executable, "-m", "rovask.start.cli", "check"], check=False).returncode
     )
     tests = subprocess.run(
-        [sys.executable, "-m", "pytest", *(context.args or ["-n", "2"])], cwd=ROOT, check=False
+        [sys.executable, "-m", "pytest", *(context.args or ["-n", "2", "--dist", "worksteal"])], cwd=ROOT, check=False
     ).returncode
     raise typer.Exit(gates or tests)
 

@@ -42,7 +42,10 @@ class SavingKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Saving:
-    """One way to spend less. key: the job, person or offer it is about; harm: in days; minor units of the refit's currency."""
+    """One way to spend less. key: the job, person or offer it is about; harm: in days; minor units of the refit's currency.
+
+    settled: whether it was worked out with the plan; else money is what the thing itself spares, before the plan answers.
+    """
 
     kind: SavingKind
     key: str
@@ -50,6 +53,7 @@ class Saving:
     how: str
     money: int
     harm: float
+    settled: bool = False
 
     @property
     def per_harm(self) -> float:
@@ -115,6 +119,16 @@ def own_tasks(refit: Refit, job: Job) -> list[tuple[Task, Person]]:
         if able is not None:
             out.append((task, able))
     return out
+
+
+def by_ourselves(refit: Refit, key: str) -> Refit:
+    """The refit where a job's tasks that one of us may do are given to whoever may."""
+    job = next(one for one in refit.jobs if one.id == key)
+    mine = {task.id: person.id for task, person in own_tasks(refit, job)}
+    tasks = tuple(
+        task.model_copy(update={"people": (mine[task.id],)}) if task.id in mine else task for task in job.tasks
+    )
+    return put(refit, job.model_copy(update={"tasks": tasks}))
 
 
 def _own_hands(refit: Refit, paid: dict[str, list[Stint]]) -> list[Saving]:

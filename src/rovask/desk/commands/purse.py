@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
 
-from rovask.core.books.savings import INTERIM_HOURS, SavingKind, finding_of, not_called, own_tasks, savings
-from rovask.core.plan.explain.call_outs import call_outs_worked
+from rovask.core.books.savings import INTERIM_HOURS, Saving, SavingKind, by_ourselves, finding_of, not_called, savings
+from rovask.core.plan.explain.savings_worked import ANSWERED
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.givens import MeterReading
 from rovask.core.refit.leaps import Doubtful
 from rovask.core.refit.ledger_edits import entered, ledger_doubts
-from rovask.core.refit.model import Decision, Entry, ExchangeRate, Job, Refit
+from rovask.core.refit.model import Decision, Entry, ExchangeRate, Refit
 from rovask.core.refit.seen import Alternative
 from rovask.core.refit.seen_edits import interim_fix, job_came_of, next_time
 from rovask.core.refit.whole import Edited
@@ -143,7 +143,8 @@ class DecideSaving(RefitCommand):
     """Take a way to save money, and keep it as a decision with its reason.
 
     A job is put off, or made good for now (in ``hours`` of one's own, for ``spent`` minor units), or done by one's own
-    hands; or somebody isn't called on the day that is the least worth it.
+    hands; or somebody isn't called on the day that is the least worth it. worked: what it saves with the present plan, where
+    that was worked out; else the log says *up to*.
     """
 
     kind: SavingKind
@@ -151,11 +152,12 @@ class DecideSaving(RefitCommand):
     reason: str
     hours: float = INTERIM_HOURS
     spent: int = 0
+    worked: Saving | None = None
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """So. Raises RefitFaults without a reason, and for what can't be saved like that any more."""
-        mine = [one for one in savings(refit, at.planned.plan) if (one.kind, one.key) == (self.kind, self.key)]
-        found = next(iter(call_outs_worked(refit, at.planned, mine)), None)
+        mine = (one for one in savings(refit, at.planned.plan) if (one.kind, one.key) == (self.kind, self.key))
+        found = self.worked or next(mine, None)
         if found is None or self.kind is SavingKind.OFFER or found.money <= self.spent:
             raise RefitFaults([Fault("", "That saves nothing any more; look at the list again.")])
         if not self.reason.strip():
@@ -174,17 +176,19 @@ class DecideSaving(RefitCommand):
             job=job,
             at=at.moment,
         )
-        return EditOutcome(Edited(after, (decision,)), f"{told} to save {money(saved, refit.currency)}", self.key)
+        up_to = "up to " if self.kind in ANSWERED and not found.settled else ""
+        told += f" to save {up_to}{money(saved, refit.currency)}"
+        return EditOutcome(Edited(after, (decision,)), told, self.key)
 
     def _taken(self, refit: Refit, at: Situation, title: str) -> tuple[Refit, str, str | None]:
         """The refit after, what was done, and the job that there is for it then."""
         if self.kind is SavingKind.CALL_OUTS:
-            return not_called(refit, at.planned.plan, self.key), f"spares a call-out of {title}", None
+            return not_called(refit, at.planned.plan, self.key), f"spared a call-out of {title}", None
         job = next(one for one in refit.jobs if one.id == self.key)
         if self.kind is SavingKind.PUT_OFF:
             return next_time(refit, job.id, at.new_id("parked")), f"put off “{title}”", None
         if self.kind is SavingKind.OWN_HANDS:
-            return _by_ourselves(refit, job), f"does “{title}” with own hands", job.id
+            return by_ourselves(refit, job.id), f"took “{title}” into own hands", job.id
         finding = finding_of(refit, job)
         if finding is None:
             raise RefitFaults([Fault("", "What it came of is settled; look at the list again.")])
@@ -192,13 +196,4 @@ class DecideSaving(RefitCommand):
         after = interim_fix(
             next_time(refit, job.id, at.new_id("parked")), finding, self.hours, self.spent, instead, job.need
         )
-        return job_came_of(after, finding.id, instead), f"makes “{title}” good for now", instead
-
-
-def _by_ourselves(refit: Refit, job: Job) -> Refit:
-    """The job's tasks that one of us may do, given to whoever may."""
-    mine = {task.id: person.id for task, person in own_tasks(refit, job)}
-    tasks = tuple(
-        task.model_copy(update={"people": (mine[task.id],)}) if task.id in mine else task for task in job.tasks
-    )
-    return put(refit, job.model_copy(update={"tasks": tasks}))
+        return job_came_of(after, finding.id, instead), f"made “{title}” good for now", instead

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import time
+from functools import partial
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.savings import INTERIM_HOURS, SavingKind, savings
-from rovask.core.plan.explain.call_outs import call_outs_worked
+from rovask.core.books.savings import INTERIM_HOURS, Saving, SavingKind, ranked, savings
+from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search
+from rovask.core.plan.explain.savings_worked import ANSWERED, saving_worked
 from rovask.desk.commands.purse import DecideSaving
 from rovask.web.acting import acted, back_to, let_in, refuse
 from rovask.web.asking import Pk
-from rovask.web.costly import worked_once
-from rovask.web.page import page_here
+from rovask.web.costly import known, searched_once
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.routes.decide import interim_of
 from rovask.web.security import Form, Who
@@ -21,12 +25,36 @@ router = APIRouter()
 
 @router.get("/r/{pk}/purse/save")
 def save(request: Request, who: Who, pk: Pk) -> Response:
-    """What can be saved, ranked by money for the harm."""
+    """What can be saved, ranked by money for the harm; settled: one way more that depends on the plan is searched."""
     page = page_here(request, who, pk)
-    rows = worked_once(
-        page, "savings", lambda: call_outs_worked(page.refit, page.planned, savings(page.refit, page.plan))
+    rows = _rows(page, settle=bool(request.query_params.get("settled")))
+    context = page.context(
+        rows=ranked(rows),
+        left=[row for row in rows if row.kind in ANSWERED and not row.settled],
+        useless=[row for row in rows if row.settled and row.money <= 0],
+        interim_hours=INTERIM_HOURS,
+        tab="save",
     )
-    return render(request, "savings.html", page.context(rows=rows, interim_hours=INTERIM_HOURS, tab="save"))
+    return render(request, "savings.html", context)
+
+
+def _rows(page: Page, *, settle: bool) -> list[Saving]:
+    rows = []
+    for row in savings(page.refit, page.plan):
+        worked = known(page, _name(row.kind, row.key)) or row
+        if row.kind in ANSWERED and not worked.settled and settle:
+            work = partial(_searched, page, row)
+            worked, settle = searched_once(page, _name(row.kind, row.key), work), False
+        rows.append(worked)
+    return rows
+
+
+def _name(kind: SavingKind, key: str) -> str:
+    return f"saving {kind.value} {key}"
+
+
+def _searched(page: Page, row: Saving, halt: Halt) -> Saving:
+    return saving_worked(page.refit, page.planned, row, Search(SETTLING_SECONDS, time.monotonic, halt))
 
 
 @router.post("/r/{pk}/purse/save")
@@ -37,10 +65,15 @@ def decide_saving(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
         kind = SavingKind(posted.text("kind"))
     except ValueError:
         raise refuse("Choose one of the ways on the list.", "kind") from None
-    currency = page_here(request, who, pk).refit.currency
+    page, key = page_here(request, who, pk), posted.text("key")
     try:
-        hours, spent = interim_of(posted.text("hours"), posted.text("spent"), currency)
+        hours, spent = interim_of(posted.text("hours"), posted.text("spent"), page.refit.currency)
     except ValueError as error:
         raise refuse(f"The interim fix: {error}.", "hours") from None
-    acted(request, who, pk, DecideSaving(kind, posted.text("key"), posted.words("reason", 200), hours, spent))
+    acted(
+        request,
+        who,
+        pk,
+        DecideSaving(kind, key, posted.words("reason", 200), hours, spent, known(page, _name(kind, key))),
+    )
     return back_to(posted, f"/r/{pk}/purse/save")

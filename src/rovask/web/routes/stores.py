@@ -10,6 +10,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.books.later import later_costs
 from rovask.core.books.one_more_day import day_costs
 from rovask.core.books.order_by import PartNeed, reason
 from rovask.core.books.stock import stocks, uses_of
@@ -125,7 +126,7 @@ def _part(page: Page, key: str, *, settle: bool) -> dict[str, Any]:
         "need": need,
         "stock": need.stock,
         "why": reason(refit, need),
-        "day_cost": day_costs(refit, page.plan),
+        "later": later_costs(refit, page.plan, need),
         "takers": [
             (task, *amounts[task.id, key], need.stock.by_task.get(task.id))
             for task in refit.tasks.values()
@@ -156,7 +157,12 @@ def _offers(page: Page, key: str, *, settle: bool) -> list[tuple[Offer, OfferWor
         if worked is None:
             worked = worked_once(page, f"offer {offer.id}", work)
         out.append((offer, worked, *effect_of(worked.effect.before.verdict, worked.effect.after.verdict)))
-    return sorted(out, key=lambda row: (row[1] is None, row[1].effect.money.minor if row[1] else 0))
+    every = all(worked.effect.settled for _, worked, _, _ in out if worked)  # rows stay where they are until then
+
+    def money(worked: OfferWorked) -> int:
+        return (worked.effect.money if every else worked.effect.own).minor
+
+    return sorted(out, key=lambda row: (row[1] is None, money(row[1]) if row[1] else 0))
 
 
 def _searched(work: Callable[..., OfferWorked], halt: Halt) -> OfferWorked:
