@@ -172,7 +172,7 @@ def test_the_bench_works_as_one_types_and_its_result_becomes_a_part(mira: Page, 
     expect(mira.locator("main")).to_contain_text("Biaxial glass")
 
 
-def test_what_is_typed_beside_an_offer_stays_while_offers_are_settled(
+def test_an_agreement_is_written_and_what_is_typed_beside_an_offer_stays_while_offers_are_settled(
     mira: Page, address: str, settings: Settings
 ) -> None:
     assert settings.now is not None
@@ -181,6 +181,13 @@ def test_what_is_typed_beside_an_offer_stays_while_offers_are_settled(
     offers = [offer | {"id": key, "supplier": key.title(), "price": 9000} for key in ("ost", "west")]
     more = {"haul_at": settings.now.isoformat(), "launch_at": (settings.now + timedelta(days=15)).isoformat()}
     pk = kept_for_both(settings, refit(task("a", 1, parts=["hose"]), task("b", 2), parts=[part], offers=offers, **more))
+    mira.goto(f"{address}/r/{pk}/agreement/new")
+    mira.get_by_label("What", exact=True).fill("Mast out and in")
+    mira.get_by_label("With", exact=True).fill("Rig and Spar")
+    mira.get_by_role(
+        "button", name="Save"
+    ).click()  # it has a field called form, which once hid the form from what sends it
+    expect(mira.locator("#note")).to_contain_text("Mast out and in")
     mira.goto(f"{address}/r/{pk}/stores/part/hose")
     expect(mira.locator("#side-by-side [role=status]")).to_contain_text("2 to go")
     mira.locator("#why-west").fill("it is")

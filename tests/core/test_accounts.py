@@ -24,7 +24,7 @@ from rovask.core.books.recount import in_currency
 from rovask.core.books.timeline import by_month, timeline
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.currency import exponent
-from rovask.core.refit.ledger_edits import ledger_doubts
+from rovask.core.refit.ledger_edits import ledger_doubts, loose_bills
 from rovask.core.refit.model import Entry, Refit
 from tests.builders import HAUL, person, refit, task
 
@@ -136,6 +136,28 @@ def test_paid_before_it_was_looked_at_twice_or_too_much_is_asked_about() -> None
     again = entry("new", "invoice", 42000, agreement="rig", number="17", party="rig")
     assert "is in the ledger already" in " ".join(ledger_doubts(it, Entry.model_validate(again)))
     assert "420 EUR more than was agreed" in " ".join(ledger_doubts(it, Entry.model_validate(again)))
+
+
+def test_the_same_without_a_number_is_asked_about_and_a_bill_of_nothing_is_shown_beside_its_agreement() -> None:
+    bill = entry("i", "invoice", 50500, title="Mast", party="Rig")
+    it = made(bill, agreements=[agreement(party="rig ")])
+
+    def doubts(**more: Any) -> list[str]:
+        return ledger_doubts(it, Entry.model_validate(bill | {"id": "new"} | more))
+
+    assert "The same is in the ledger already: invoice of 505 EUR" in " ".join(doubts())
+    assert len(doubts(title="mast", number="18")) == 1  # the first had no number: it may be the same
+    for other in (
+        {"amount": 50501},
+        {"at": (HAUL + timedelta(days=1)).isoformat()},
+        {"party": "Yard"},
+        {"title": "Boom"},
+    ):
+        assert doubts(**other) == []
+    assert [row.id for row in loose_bills(it, it.agreements[0])] == ["i"]
+    laid = made(bill | {"agreement": "rig"}, agreements=[agreement()])
+    assert loose_bills(laid, laid.agreements[0]) == []
+    assert (one(laid).agreed, one(laid).invoiced, one(laid).bound) == (42000, 50500, 0)
 
 
 def test_a_fixed_price_covers_the_hours_of_its_job_and_by_the_hour_has_its_own_rate() -> None:

@@ -100,7 +100,7 @@ def test_a_month_of_buying_and_paying(sailor: Sailor, settings: Settings, pk: in
         "tax": "0",
     }
     for name, price in (("Quay", "470"), ("Far", "400")):
-        post("offer/save", offer | {"supplier": name, "what": "two tins", "price": price, "form": "maker's kit", "state": "offered"})  # fmt: skip
+        post("offer/save", offer | {"supplier": name, "what": "two tins", "price": price, "its_form": "maker's kit", "state": "offered"})  # fmt: skip
     page = Elements(sailor.get(f"/r/{pk}/stores/part/anti").text)
     told = [row for row in page.texts("tr") if "two tins" in row]
     assert [minor(row.partition("itself")[2]) for row in told] == [-8900, -1900]
@@ -149,7 +149,7 @@ def test_a_month_of_buying_and_paying(sailor: Sailor, settings: Settings, pk: in
     assert told_everywhere(sailor, settings, pk) == at_first - 1900 + 9321
 
     # an agreement with hold-back takes the place of the rigger's hours; accepted before all of it is paid
-    deal = {"title": "Mast", "party": "Rig", "person": "rig", "job": "job", "form": "fixed price", "currency": "EUR", "rate": "", "price": "260", "rate_of_pay": "0", "deposit": "0", "hold_back": "10", "at": "2026-05-12T10:00"}  # fmt: skip
+    deal = {"title": "Mast", "party": "Rig", "person": "rig", "job": "job", "its_form": "fixed price", "currency": "EUR", "rate": "", "price": "260", "rate_of_pay": "0", "deposit": "0", "hold_back": "10", "at": "2026-05-12T10:00"}  # fmt: skip
     post("agreement/save", deal)
     agreed = refit_of(settings, pk).agreements[0].id
     assert told_everywhere(sailor, settings, pk) == at_first - 1900 + 9321 + 26000 - 20000

@@ -55,6 +55,11 @@ class Field:
     wide: bool = False
     group: str = ""
 
+    @property
+    def posted(self) -> str:
+        """The name it is sent under: an input called *form* would hide its form from the scripts that send it."""
+        return "its_form" if self.name == "form" else self.name
+
     def grouped(self, refit: Refit | None) -> list[tuple[str, list[tuple[str, str]]]]:
         """The choices under headings: tasks under their jobs, the rest under none. For a form without a refit, too."""
         if self.options is None:

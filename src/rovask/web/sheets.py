@@ -122,7 +122,7 @@ def posted(kind: Kind, form: Any) -> dict[str, Any]:
             for name in WEATHER_NUMBERS:
                 out[f"weather_{name}"] = str(form.get(f"weather_{name}", ""))
         else:
-            typed_ = form.get(field_.name)
+            typed_ = form.get(field_.posted)
             out[field_.name] = None if typed_ is None else str(typed_).replace("\r\n", "\n")
     return out
 

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from rovask.core.books.accounts import Account, AccountKind, accounts
 from rovask.core.refit.choices import EntryKind
 from rovask.core.refit.edits import put
-from rovask.core.refit.model import Entry, Refit
-from rovask.core.words import money
+from rovask.core.refit.model import Agreement, Entry, Refit
+from rovask.core.words import day, money
 
 
 def entered(refit: Refit, entry: Entry) -> Refit:
@@ -27,21 +27,15 @@ def ledger_doubts(refit: Refit, entry: Entry) -> list[str]:
 
 
 def _doubts(refit: Refit, entry: Entry) -> Iterator[str]:
-    if entry.number and entry.kind is EntryKind.INVOICE:
-        twin = next(
-            (
-                one
-                for one in refit.entries
-                if one.id != entry.id
-                and one.kind is entry.kind
-                and one.number == entry.number
-                and one.party.casefold() == entry.party.casefold()
-                and one.charge is entry.charge
-            ),
-            None,
+    twin = _of_that_number(refit, entry)
+    same = _the_very_same(refit, entry)
+    if twin is not None:
+        yield f"{twin.party or 'Somebody'}'s invoice {twin.number} is in the ledger already, {money(twin.amount, twin.currency)}."
+    elif same is not None:
+        yield (
+            f"The same is in the ledger already: {same.kind.value} of {money(same.amount, same.currency)}, "
+            f"{day(same.at, refit.yard.zone)}, “{same.title}”."
         )
-        if twin is not None:
-            yield f"{twin.party or 'Somebody'}'s invoice {twin.number} is in the ledger already, {money(twin.amount, twin.currency)}."
     there = any(one.id == entry.id for one in refit.entries)
     before = account_of(refit, entry) if there else _joined(refit, entry)
     if before is None or there:
@@ -57,6 +51,48 @@ def _doubts(refit: Refit, entry: Entry) -> Iterator[str]:
     if entry.kind is EntryKind.INVOICE and before.agreed and entry.amount > before.bound:
         over = money(entry.amount - before.bound, before.currency)
         yield f"It is {over} more than was agreed and not invoiced yet."
+
+
+def _of_that_number(refit: Refit, entry: Entry) -> Entry | None:
+    """An invoice of the same party with the same number; a yard's may come in lines, each for one charge."""
+    if not entry.number or entry.kind is not EntryKind.INVOICE:
+        return None
+    return next(
+        (
+            one
+            for one in refit.entries
+            if one.id != entry.id
+            and one.kind is entry.kind
+            and one.number == entry.number
+            and one.party.casefold() == entry.party.casefold()
+            and one.charge is entry.charge
+        ),
+        None,
+    )
+
+
+def _the_very_same(refit: Refit, entry: Entry) -> Entry | None:
+    """An entry that says the same on the same day, where neither is told from the other by a number."""
+    zone = refit.yard.zone
+
+    def said(one: Entry) -> tuple[object, ...]:
+        day_ = one.at.astimezone(zone).date()
+        return one.kind, one.amount, one.currency, one.party.casefold(), one.title.casefold(), one.charge, day_
+
+    alike = (one for one in refit.entries if one.id != entry.id and said(one) == said(entry))
+    return next((one for one in alike if one.number == entry.number or not (one.number and entry.number)), None)
+
+
+def loose_bills(refit: Refit, agreement: Agreement) -> list[Entry]:
+    """Invoices and credit notes of an agreement's party, in its currency, that were written down as of nothing."""
+    return [
+        one
+        for one in refit.entries
+        if one.kind in (EntryKind.INVOICE, EntryKind.CREDIT)
+        and one.party.casefold() == agreement.party.casefold()
+        and one.currency == agreement.currency
+        and not (one.order or one.agreement or one.against or one.charge or one.person)
+    ]
 
 
 def _joined(refit: Refit, entry: Entry) -> Account | None:

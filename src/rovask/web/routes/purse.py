@@ -25,6 +25,7 @@ from rovask.core.refit.choices import Charge, EntryKind
 from rovask.core.refit.currency import is_currency
 from rovask.core.refit.faults import RefitFaults, faults_of
 from rovask.core.refit.leaps import Doubtful
+from rovask.core.refit.ledger_edits import loose_bills
 from rovask.core.refit.model import Entry, ExchangeRate, Photo, Refit
 from rovask.desk.commands.purse import AcceptWork, NoteRate, ReadMeter, WriteEntry
 from rovask.store.errors import NotFound
@@ -217,7 +218,11 @@ def agreement(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     if one is None:
         raise NotFound("This agreement is gone; somebody removed it meanwhile.")
     found = next(row for row in _accounts(page) if row.kind is AccountKind.AGREEMENT and row.key == key)
-    return render(request, "agreement.html", page.context(one=one, account=found, tab="agreements"))
+    return render(
+        request,
+        "agreement.html",
+        page.context(one=one, account=found, loose=loose_bills(page.refit, one), tab="agreements"),
+    )
 
 
 @router.post("/r/{pk}/agreement/{key}/accept")
