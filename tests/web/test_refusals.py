@@ -42,6 +42,16 @@ def test_a_small_form_with_a_fault_comes_back_with_what_was_typed(
     assert f'action="/r/{demo_pk}/task/tops-1/{act}"' in answer.text
 
 
+def test_a_draw_that_moves_nothing_is_refused_under_its_field(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
+    line = kept_of(settings, demo_pk).refit.budget_lines[0].id
+    form = {"key": "", "title": "Keel", "amount": "", "source": line, "to": line, "at": "2026-05-12T10:00"}
+    answer = sailor.post(f"/r/{demo_pk}/draw/save", form)
+    assert answer.status_code == 422
+    assert "Say how much is drawn." in answer.text
+    assert "That is the line it is drawn from." in answer.text
+    assert Elements(answer.text).value("title") == "Keel"
+
+
 def test_a_finding_taken_back_leads_to_the_list_it_stood_in(
     sailor: Sailor, settings: Settings, demo_pk: int, day_9: datetime
 ) -> None:

@@ -136,12 +136,21 @@ def read(
     for field_ in fields or FIELDS[kind.name]:
         if values.get(field_.name, "") is None:
             continue
+        if field_.how is How.NUMBER and not values[field_.name].strip() and _may_be_nothing(kind, field_):
+            data[field_.name] = 0
+            continue
         try:
             data[field_.name] = _read_one(field_, values, zone, currency)
         except ValueError as error:
             faults.setdefault(field_.name, []).append(str(error))
             data[field_.name] = None
     return data, faults
+
+
+def _may_be_nothing(kind: Kind, field_: Field) -> bool:
+    """Whether a number that is left empty is nothing: a duty, a tax, a deposit that nobody named."""
+    default = kind.model.model_fields[field_.name].default
+    return not field_.optional and default == 0 and not isinstance(default, bool)
 
 
 def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency: str) -> Any:

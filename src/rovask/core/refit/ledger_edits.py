@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from rovask.core.books.accounts import Account, AccountKind, accounts
 from rovask.core.refit.choices import EntryKind
 from rovask.core.refit.edits import put
-from rovask.core.refit.model import Agreement, Entry, Refit
+from rovask.core.refit.faults import Fault
+from rovask.core.refit.model import Agreement, Draw, Entry, Refit
 from rovask.core.words import day, money
 
 
@@ -69,6 +70,12 @@ def _of_that_number(refit: Refit, entry: Entry) -> Entry | None:
         ),
         None,
     )
+
+
+def draw_faults(draw: Draw) -> list[Fault]:
+    """What is wrong with a draw that would move nothing. Asked of what is typed; what stands in a file is left as it is."""
+    out = [] if draw.amount else [Fault("amount", "Say how much is drawn.")]
+    return out if draw.source != draw.to else [*out, Fault("to", "That is the line it is drawn from.")]
 
 
 def _the_very_same(refit: Refit, entry: Entry) -> Entry | None:

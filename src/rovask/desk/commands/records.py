@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from rovask.core.refit import edits
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Job, Link, Refit, Task
+from rovask.core.refit.ledger_edits import draw_faults
+from rovask.core.refit.model import Draw, Job, Link, Refit, Task
 from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
 from rovask.core.refit.register import KINDS
 from rovask.core.refit.rings import ring_of, ring_told
@@ -61,6 +62,8 @@ class SaveRecord(RefitCommand):
         was = dict(old) if old is not None else {}
         data = {name: in_old_order(was.get(name), value) for name, value in self.data.items()}
         item = kind.model.model_validate(was | data | ({} if kind.single else {"id": key}))
+        if isinstance(item, Draw) and (faults := draw_faults(item)):
+            raise RefitFaults(faults)
         edited = self._in(refit, item, at)
         if isinstance(item, Link | Task):
             ring = ring_of(edited.refit)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from contextlib import suppress
+from enum import StrEnum
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -81,9 +82,9 @@ SAID_BY_ORDERS = ("status", "arrives")  # of a part that has an order: how far i
 
 
 def _begins_with(page: Page, kind: Kind) -> dict[str, Any]:
-    """What a new thing starts as: as its kind says; now, and in the refit's own currency, where it has such fields."""
+    """What a new thing starts as: as its kind says, else each choice as it usually is; now, and in the refit's own currency, where it has such fields."""
     fields = kind.model.model_fields
-    fresh = dict(kind.fresh)
+    fresh = {name: one.default for name, one in fields.items() if isinstance(one.default, StrEnum)} | dict(kind.fresh)
     fresh |= {name: page.now for name in ("at", "placed_at") if name in fields}
     fresh |= {"on": page.now.astimezone(page.zone).date()} if "on" in fields else {}
     fresh |= {"currency": page.refit.currency, "rate": "1"} if {"currency", "rate"} <= set(fields) else {}
