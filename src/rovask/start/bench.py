@@ -22,6 +22,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import timedelta
 from functools import partial
+from itertools import count
 from pathlib import Path
 from statistics import median
 from typing import TYPE_CHECKING, Any
@@ -242,10 +243,13 @@ def books() -> list[bool]:
             *("purse/save", "purse/months", "morning"),
         ):
             holds.append(_line(f"page {page}", 40.0, _times(lambda p=page: client.get(f"/r/{stage.pk}/{p}")), 100.0))  # type: ignore[misc]
-        form = {"csrf": stage.csrf, "kind": "payment", "amount": "12", "title": "Tape", "next": f"/r/{stage.pk}/purse"}
+        form = {"csrf": stage.csrf, "kind": "payment", "amount": "12", "next": f"/r/{stage.pk}/purse"}
+
+        bought = count(1)  # the same once more would be asked about
 
         def written(follow: bool) -> None:
-            answer = client.post(f"/r/{stage.pk}/purse/entry", data=form, follow_redirects=follow)
+            data = form | {"title": f"Tape {next(bought)}"}
+            answer = client.post(f"/r/{stage.pk}/purse/entry", data=data, follow_redirects=follow)
             if answer.status_code not in (200, 303):
                 raise RuntimeError(f"the entry was refused: {answer.status_code}")
 

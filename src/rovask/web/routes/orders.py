@@ -27,6 +27,7 @@ from rovask.web.security import Form, Who
 router = APIRouter()
 
 MOST_ROWS = 60
+MOST_PARCELS = 40  # each has its form; the rest are found by a word
 
 
 _ORDERS: Recent[list[tuple[Order, list[OrderLine], list[float], int]]] = Recent(6)
@@ -86,7 +87,7 @@ def receiving(request: Request, who: Who, pk: Pk, find: str = "") -> Response:
         if all(word in f"{row['part'].name} {row['order'].supplier} {row['order'].number}".casefold() for word in words)
     ]
     context = page.context(
-        rows=rows[:MOST_ROWS], hidden=max(len(rows) - MOST_ROWS, 0), find=find, lies=list(Lies), tab="receive"
+        rows=rows[:MOST_PARCELS], hidden=max(len(rows) - MOST_PARCELS, 0), find=find, lies=list(Lies), tab="receive"
     )
     return render(request, "receive.html", context)
 
