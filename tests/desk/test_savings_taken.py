@@ -8,9 +8,14 @@ from typing import Any
 import pytest
 
 from rovask.core.books.forecast import forecast
+from rovask.core.books.savings import Saving, SavingKind
+from rovask.core.refit.edits import remove_job
+from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Decision, Refit
+from rovask.desk.commands.purse import DecideSaving
+from rovask.desk.door import Desk
 from rovask.settings import Settings
-from tests.acts import aside_of, planned, rows_of, undone
+from tests.acts import ROVASK, aside_of, changed, planned, rows_of, undone
 from tests.builders import data, person, task
 from tests.conftest import Sailor, kept_for_both
 
@@ -74,6 +79,14 @@ def test_an_interim_fix_that_costs_as_much_or_nonsense_is_refused(sailor: Sailor
     assert sailor.post(f"/r/{pk}/purse/save", form | {"spent": "a lot"}).status_code == 422
     assert sailor.post(f"/r/{pk}/purse/save", form | {"hours": "-3"}).status_code == 422
     assert [job.id for job in rows_of(settings, pk).refit.jobs] == ["drain", "trim", "rig"]
+
+
+def test_what_was_worked_out_of_a_job_that_somebody_removed_since_is_refused(settings: Settings) -> None:
+    pk = kept_for_both(settings, made(settings))
+    worked = Saving(SavingKind.OWN_HANDS, "trim", "Trim", "1 h done by yourselves", 5000, 0.2, settled=True)
+    changed(settings, pk, lambda it: remove_job(it, "trim"))
+    with pytest.raises(RefitFaults, match="saves nothing any more"):
+        Desk(settings).act(ROVASK, pk, DecideSaving(SavingKind.OWN_HANDS, "trim", "money", worked=worked))
 
 
 def costs(settings: Settings, pk: int) -> int:

@@ -6,6 +6,7 @@ given up when its refit changes, and when somebody asks for what matters more.
 
 from __future__ import annotations
 
+import time
 from collections import defaultdict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -14,7 +15,7 @@ from typing import Any, TypeVar
 
 from cachetools import LRUCache
 
-from rovask.core.plan.explain.compare import Halt
+from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search
 from rovask.web.page import Page
 
 Found = TypeVar("Found")
@@ -54,13 +55,13 @@ def worked_once(page: Page, what: str, work: Callable[[], Found]) -> Found:
         return _once(page, what, work)
 
 
-def searched_once(page: Page, what: str, work: Callable[[Halt], Found]) -> Found:
-    """The same for a search, which is given the handle by which it may be given up. Raises Halted then."""
+def searched_once(page: Page, what: str, work: Callable[[Search], Found]) -> Found:
+    """The same for a search: how long it may take, and the handle by which it may be given up. Raises Halted then."""
     if (kept := _kept(page, what)) is not None:
         return kept[0]  # type: ignore[no-any-return]
     overtaken(page.kept.pk)
     with searching(page.kept.pk) as halt:
-        return _once(page, what, lambda: work(halt))
+        return _once(page, what, lambda: work(Search(SETTLING_SECONDS, time.monotonic, halt)))
 
 
 def known(page: Page, what: str) -> Any:

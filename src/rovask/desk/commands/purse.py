@@ -157,7 +157,9 @@ class DecideSaving(RefitCommand):
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """So. Raises RefitFaults without a reason, and for what can't be saved like that any more."""
         mine = (one for one in savings(refit, at.planned.plan) if (one.kind, one.key) == (self.kind, self.key))
-        found = self.worked or next(mine, None)
+        found = next(mine, None)  # also when it was worked out: somebody may have changed the refit since
+        if found is not None and self.worked is not None:
+            found = self.worked
         if found is None or self.kind is SavingKind.OFFER or found.money <= self.spent:
             raise RefitFaults([Fault("", "That saves nothing any more; look at the list again.")])
         if not self.reason.strip():

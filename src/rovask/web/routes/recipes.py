@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -10,7 +9,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search
+from rovask.core.plan.explain.compare import Search
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.answers import default_answers, refusals
 from rovask.core.recipes.expand import Library
@@ -165,12 +164,12 @@ def look_at(
         return Look(None, faults)
     what = "recipes " + repr([(pick.recipe.id, sorted(pick.answers.items())) for pick in picks]) + repr(sorted(own))
 
-    def work(halt: Halt) -> Preview:
-        return preview(page.refit, basket, page.planned, Search(SETTLING_SECONDS, time.monotonic, halt))
+    def work(search: Search | None = None) -> Preview:
+        return preview(page.refit, basket, page.planned, search)
 
     if settled:
         return Look(searched_once(page, f"{what} settled", work), faults)
-    return Look(worked_once(page, what, lambda: preview(page.refit, basket, page.planned)), faults)
+    return Look(worked_once(page, what, work), faults)
 
 
 def _told(page: Page, look: Look, own: frozenset[str]) -> dict[str, Any]:

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import time
 from functools import partial
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.books.savings import INTERIM_HOURS, Saving, SavingKind, ranked, savings
-from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search
 from rovask.core.plan.explain.savings_worked import ANSWERED, saving_worked
 from rovask.desk.commands.purse import DecideSaving
 from rovask.web.acting import acted, back_to, let_in, refuse
@@ -43,7 +41,7 @@ def _rows(page: Page, *, settle: bool) -> list[Saving]:
     for row in savings(page.refit, page.plan):
         worked = known(page, _name(row.kind, row.key)) or row
         if row.kind in ANSWERED and not worked.settled and settle:
-            work = partial(_searched, page, row)
+            work = partial(saving_worked, page.refit, page.planned, row)
             worked, settle = searched_once(page, _name(row.kind, row.key), work), False
         rows.append(worked)
     return rows
@@ -51,10 +49,6 @@ def _rows(page: Page, *, settle: bool) -> list[Saving]:
 
 def _name(kind: SavingKind, key: str) -> str:
     return f"saving {kind.value} {key}"
-
-
-def _searched(page: Page, row: Saving, halt: Halt) -> Saving:
-    return saving_worked(page.refit, page.planned, row, Search(SETTLING_SECONDS, time.monotonic, halt))
 
 
 @router.post("/r/{pk}/purse/save")

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import time
-from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -14,7 +12,6 @@ from rovask.core.books.later import later_costs
 from rovask.core.books.one_more_day import day_costs
 from rovask.core.books.order_by import PartNeed, reason
 from rovask.core.books.stock import stocks, uses_of
-from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.plan.explain.offers import OfferWorked, offer_worked
 from rovask.core.recent import Recent
@@ -153,7 +150,7 @@ def _offers(page: Page, key: str, *, settle: bool) -> list[tuple[Offer, OfferWor
         work = partial(offer_worked, page.refit, page.plan, offer, page.plan.now, page.now)
         worked: OfferWorked | None = known(page, f"offer {offer.id} settled")
         if worked is None and settle:
-            worked, settle = searched_once(page, f"offer {offer.id} settled", partial(_searched, work)), False
+            worked, settle = searched_once(page, f"offer {offer.id} settled", work), False
         if worked is None:
             worked = worked_once(page, f"offer {offer.id}", work)
         out.append((offer, worked, *effect_of(worked.effect.before.verdict, worked.effect.after.verdict)))
@@ -163,10 +160,6 @@ def _offers(page: Page, key: str, *, settle: bool) -> list[tuple[Offer, OfferWor
         return (worked.effect.money if every else worked.effect.own).minor
 
     return sorted(out, key=lambda row: (row[1] is None, money(row[1]) if row[1] else 0))
-
-
-def _searched(work: Callable[..., OfferWorked], halt: Halt) -> OfferWorked:
-    return work(search=Search(SETTLING_SECONDS, time.monotonic, halt))
 
 
 @router.post("/r/{pk}/offer/{key}/choose")
