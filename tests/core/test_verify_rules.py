@@ -33,6 +33,8 @@ def whole() -> Refit:
             "title": "Job",
             "tasks": [
                 task("done", 3, begun_at="2026-05-04T08:00Z", done_at="2026-05-04T11:00Z", crew=["ann"]),
+                task("bonded", 3, place="rig", begun_at="2026-05-04T08:00Z", done_at="2026-05-04T11:00Z", crew=["rig"]),
+                task("closed", 2, place="rig"),
                 task("doing", 4, begun_at="2026-05-05T07:00Z", crew=["ann"]),
                 task("coat1", 4, unbroken=True),
                 task("coat2", 4, unbroken=True),
@@ -55,7 +57,7 @@ def whole() -> Refit:
     ]
     return refit(
         jobs=jobs,
-        links=[link("coat1", "coat2", 6, 20)],
+        links=[link("coat1", "coat2", 6, 20), link("bonded", "closed")],
         gear=[{"id": "sander", "name": "Sander", "count": 1}],
         weather=SKY,
         people=[
@@ -135,6 +137,9 @@ DAMAGES: dict[Rule, list[tuple[str, Damage]]] = {
     ],
     Rule.PAST: [
         ("starts yesterday", lambda plan: moved(plan, "long", NOW - timedelta(days=1) - plan.by_task()["long"].start))
+    ],
+    Rule.ACCEPTED: [
+        ("closed in before anybody looked", lambda plan: moved(plan, "closed", NOW - plan.by_task()["closed"].start))
     ],
     Rule.GRID: [("a quarter past", lambda plan: moved(plan, "fit", timedelta(minutes=15)))],
     Rule.WORK: [

@@ -50,6 +50,14 @@ def tiny_refits(draw: st.DrawFn) -> Refit:
             kind = draw(st.sampled_from(["FS", "FS", "SS", "FF", "SF"]))
             tie = link(f"t{then - 1}", f"t{then}", low, None if high is None else low + high, kind)
             links.append(tie | {"cures": draw(st.booleans())})
+    meetings = [
+        {"id": "survey", "title": "Survey", "at": (HAUL + timedelta(days=1, hours=1)).isoformat(), "hours": 0.5}
+    ]
+    for end in draw(st.sampled_from([(), (), ("survey", "t0"), ("t0", "survey"), ("survey", "t1"), ("t1", "survey")])):
+        if end != "survey" and not any(row["id"] == end and row.get("state", "ashore") != "ashore" for row in rows):
+            low = draw(st.sampled_from([0, 0, 2]))
+            ends = draw(st.sampled_from([("survey", end), (end, "survey")]))
+            links.append(link(*ends, low, draw(st.sampled_from([None, None, 30])), draw(st.sampled_from(["FS", "SS"]))))
     cuts = sorted(draw(st.sets(st.integers(1, count), max_size=2)))
     jobs = []
     for at, (low, high) in enumerate(zip([0, *cuts], [*cuts, count], strict=True)):
@@ -81,6 +89,10 @@ def tiny_refits(draw: st.DrawFn) -> Refit:
             {"id": "bay", "name": "Bay", "capacity": 2, "opens_onto": ["deck"]},
             {"id": "deck", "name": "Deck", "capacity": 3},
         ],
+        appointments=meetings,
+        visits=[{"id": "v", "title": "Bo's stay", "person": "bo", "first": "2026-05-04", "last": "2026-05-07"}]
+        if draw(st.booleans())
+        else [],
         gear=[{"id": "sander", "name": "Sander", "count": 1}],
         outage_limits=[{"service": "heads", "hours": 26}],
         parts=[{"id": "bolt", "name": "Bolt", "status": "ordered", "arrives": (HAUL + timedelta(days=1)).isoformat()}],

@@ -8,6 +8,7 @@ from enum import StrEnum
 from itertools import groupby
 
 from rovask.core.refit.model import Refit
+from rovask.core.words import day_and_time
 from rovask.formats.recipe_file import library
 
 
@@ -126,6 +127,7 @@ def recipes(refit: Refit) -> list[tuple[str, str]]:
 
 
 def events(refit: Refit) -> list[tuple[str, str]]:
-    """Haul-out, tasks, launch."""
+    """Haul-out, appointments, tasks, launch."""
     tasks = [(task.id, f"{job.title}: {task.title}") for job, task in refit.walk()]
-    return [("haul", "the haul-out"), *tasks, ("launch", "the launch")]
+    fixed = [(one.id, f"{one.title}, {day_and_time(one.at, refit.yard.zone)}") for one in refit.appointments]
+    return [("haul", "the haul-out"), *tasks, ("launch", "the launch"), *fixed]

@@ -4,7 +4,12 @@ from __future__ import annotations
 
 from rovask.core.refit.model import Header, Refit
 
-UNREAD = frozenset(["agreements", "budget", "budget_lines", "draws", "entries", "name", "offers", "yard_extras"])
+UNREAD = frozenset(
+    (
+        *("agreements", "budget", "budget_lines", "draws", "entries", "name", "offers", "yard_extras"),
+        *("days", "gate_ticks", "lost"),
+    )
+)
 """Fields of a refit that neither planner, verifier nor verdict reads; a test plans a refit that lacks them."""
 
 

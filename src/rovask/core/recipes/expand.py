@@ -213,6 +213,7 @@ class _Expander:
             until=self.key(row.until) if row.until in self.steps else None,
             caution=caution,
             check=row.check,
+            opens=row.opens,
             note=row.note,
         )
 

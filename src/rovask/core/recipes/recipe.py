@@ -13,7 +13,7 @@ from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.formula import LONGEST, BadFormula, names_in
-from rovask.core.refit.choices import Emission, LinkKind, Need, Service, Spot, State
+from rovask.core.refit.choices import Emission, LinkKind, Need, Opens, Service, Spot, State
 from rovask.core.refit.jobs import WeatherNeed
 from rovask.core.refit.values import Frozen, Hours, Key, Label, Line, Remark, Skill, Text, Unit
 
@@ -102,7 +102,8 @@ class StepLine(Frozen):
     """One task. hours: work of one unit with all hands at it; it is done between least and most times that.
 
     after: the steps it follows (None: the one before it that is done; empty: none); lag, window: elapsed hours from the
-    end of those to its start. weather: a named surface of the common file. until, contained_by: steps.
+    end of those to its start. weather: a named surface of the common file. until, contained_by: steps. opens: what it
+    opens, that must be looked at again before and after she floats.
     """
 
     id: Step
@@ -135,6 +136,7 @@ class StepLine(Frozen):
     why: Remark = ""
     cautions: tuple[Name, ...] = ()
     check: Remark = ""
+    opens: tuple[Opens, ...] = ()
     note: Text = ""
     when: Condition = ""
 

@@ -383,3 +383,56 @@ class UnknownState(StrEnum):
     OPEN = "open"
     VANISHED = "vanished"
     REAL = "real"
+
+
+class Opens(StrEnum):
+    """What work on a boat opens, so that it must be looked at again before and after she floats."""
+
+    THROUGH_HULL = "through-hull"
+    VALVE = "valve"
+    HOSE = "hose"
+    SEAL = "shaft seal"
+    ANODE = "anode"
+    PROPELLER = "propeller"
+    RUDDER = "rudder"
+    STEERING = "steering"
+    PLUG = "plug"
+    TANK = "tank"
+    CIRCUIT = "electric circuit"
+    GAS = "gas line"
+    ENGINE = "engine and shaft line"
+    KEEL = "keel joint"
+    SKIN = "hull skin"
+    DECK = "deck opening"
+    RIG = "rig"
+
+
+class Stage(StrEnum):
+    """When something is looked at on the way into the water."""
+
+    BEFORE = "before the slings"
+    SLINGS = "in the slings"
+    MINUTES = "first minutes"
+    HOUR = "an hour"
+    DAY = "a day"
+    WEEK = "a week"
+
+
+class OffSort(StrEnum):
+    """What must be put right before she floats: a thing taken off, something left open, or a thing borrowed."""
+
+    OFF = "off the boat"
+    OPEN = "open"
+    BORROWED = "borrowed"
+
+
+class LostTo(StrEnum):
+    """What working hours were lost to."""
+
+    RAIN = "rain"
+    PART = "a part"
+    FOUND = "found work"
+    SLOWER = "slower than thought"
+    NO_SHOW = "somebody didn't come"
+    TOOL = "a tool"
+    OTHER = "something else"

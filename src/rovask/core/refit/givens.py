@@ -177,7 +177,8 @@ class Yard(Frozen):
     slings_hours: how long before the launch slot she may hang in the slings; slings_night: price of a night in them.
     temperature: what cures are reckoned at (°C) where neither forecast nor climate says.
     lift_and_launch, lay_day, free_days, slings_night: the tariff in short; tariff: whatever else it charges, line by line.
-    meter: readings of the power meter, in order of time.
+    meter: readings of the power meter, in order of time. holds_unpaid: she isn't launched before what is owed the yard is
+    paid.
     """
 
     name: Line
@@ -198,6 +199,7 @@ class Yard(Frozen):
     free_days: Annotated[int, Field(strict=True, ge=0, le=366)] = 0
     tariff: Annotated[tuple[TariffLine, ...], Field(max_length=60)] = ()
     meter: Annotated[tuple[MeterReading, ...], Field(max_length=400)] = ()
+    holds_unpaid: Annotated[bool, Field(strict=True)] = False
 
     @property
     def zone(self) -> ZoneInfo:

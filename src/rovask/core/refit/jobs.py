@@ -6,7 +6,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from rovask.core.refit.choices import Emission, Lies, LinkKind, Need, PartStatus, Service, State
+from rovask.core.refit.choices import Emission, Lies, LinkKind, Need, Opens, PartStatus, Service, State
 from rovask.core.refit.register import Gone, To, kept
 from rovask.core.refit.values import (
     Amount,
@@ -145,7 +145,8 @@ class Task(Frozen):
     its beginning until ``tender`` hours after its end (a wet coat); rain spoils it as long, if it needs dry weather.
     contained_by: the task that tapes off or tents it; once that is done, what it emits stays inside.
     takes_out: services nobody has from its beginning until the end of ``until`` (none: its own end).
-    check: what must be true when it is done, and somebody has seen.
+    check: what must be true when it is done, and somebody has seen. opens: what must be looked at again before and after
+    she floats, once it was begun.
     crew: who began it. remaining: hours still to do as last judged, once begun.
     """
 
@@ -173,6 +174,7 @@ class Task(Frozen):
     pin: Moment | None = None
     caution: Text = ""
     check: Remark = ""
+    opens: tuple[Opens, ...] = ()
     note: Text = ""
     begun_at: Moment | None = None
     done_at: Moment | None = None
@@ -249,7 +251,7 @@ class Link(Frozen):
     """A tie: the end (or start) of ``to`` lies at least ``min_lag`` and at most ``max_lag`` elapsed hours after ``from``'s.
 
     FS: s(to) - e(from); SS: s(to) - s(from); FF: e(to) - e(from); SF: e(to) - s(from); each in
-    [min_lag, max_lag]. Lags run through nights and Sundays. ``haul`` and ``launch`` may stand for a task.
+    [min_lag, max_lag]. Lags run through nights and Sundays. ``haul``, ``launch`` or an appointment may stand for a task.
     cures: both lags are for 20 °C and grow or shrink with the temperature (see core.weather.cure_factor).
     make_good_hours: work added to ``then`` when the longest wait is missed (wash, abrade, wipe); make_good says which.
     least_lag, most_lag: the shortest and the longest that ``min_lag`` may turn out to be, where that is known.
@@ -257,8 +259,8 @@ class Link(Frozen):
     """
 
     id: Key
-    first: Annotated[Key, To("task", Gone.GO, (HAUL, LAUNCH))]
-    then: Annotated[Key, To("task", Gone.GO, (HAUL, LAUNCH))]
+    first: Annotated[Key, To("task", Gone.GO, (HAUL, LAUNCH), ("appointment",))]
+    then: Annotated[Key, To("task", Gone.GO, (HAUL, LAUNCH), ("appointment",))]
     kind: LinkKind = LinkKind.FS
     min_lag: Hours = 0
     max_lag: Hours | None = None

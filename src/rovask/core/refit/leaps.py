@@ -7,9 +7,10 @@ until when, and whoever does it all the same says why.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from rovask.core.books.stock import Cover, stocks
+from rovask.core.gate.acceptance import covered_by
 from rovask.core.refit.choices import LinkKind, State
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.faults import Fault, RefitFaults
@@ -34,6 +35,7 @@ def doubts(refit: Refit, task: Task, at: datetime, *, begins: bool, ends: bool) 
     """What speaks against a task beginning at ``at``, ending then, or both. Empty when nothing does."""
     found = [*_ties(refit, task, at, begins=begins, ends=ends)]
     if begins:
+        found += [*_covered(refit, task)]
         found += [*_parts(refit, task), *_state(refit, task, at)]
         holder = refit.tasks.get(task.contained_by or "")
         if holder is not None and holder.done_at is None:
@@ -66,9 +68,20 @@ def _event(refit: Refit, link: Link) -> tuple[datetime | None, str]:
         return refit.haul_at, "the haul-out"
     if link.first == LAUNCH:
         return refit.launch_at, "The launch"
+    if link.first not in refit.tasks:
+        fixed = next(one for one in refit.appointments if one.id == link.first)
+        ends = fixed.at + timedelta(hours=fixed.hours)
+        return (ends if link.kind in (LinkKind.FS, LinkKind.FF) else fixed.at), f"“{fixed.title}”"
     first = refit.tasks[link.first]
     from_end = link.kind in (LinkKind.FS, LinkKind.FF)
     return (first.done_at if from_end else first.begun_at), f"“{first.title}”"
+
+
+def _covered(refit: Refit, task: Task) -> Iterator[str]:
+    for one in covered_by(refit, task):
+        who = ", ".join(refit.persons[key].name for key in one.task.crew if key in refit.persons)
+        what = "did not pass" if one.failed else "isn't accepted: nobody has looked at it"
+        yield f"“{one.task.title}”{f' by {who}' if who else ''} {what}, and this would cover it."
 
 
 def _parts(refit: Refit, task: Task) -> Iterator[str]:

@@ -15,6 +15,7 @@ from pydantic import Field, ModelWrapValidatorHandler, ValidationError, model_va
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from rovask.core.refit.choices import Certainty, Service
+from rovask.core.refit.days import Check, DayEntry, GateTick, Lost, Visit
 from rovask.core.refit.faults import plain_words
 from rovask.core.refit.givens import (
     Appointment,
@@ -42,9 +43,11 @@ __all__ = [
     "Appointment",
     "Boat",
     "BudgetLine",
+    "Check",
     "Choice",
     "ClimateMonth",
     "ColumnMatch",
+    "DayEntry",
     "DayRange",
     "Decision",
     "Draw",
@@ -52,12 +55,14 @@ __all__ = [
     "ExchangeRate",
     "Finding",
     "Frozen",
+    "GateTick",
     "Gear",
     "HoursEntry",
     "Inspection",
     "Job",
     "Key",
     "Link",
+    "Lost",
     "Moment",
     "OffBoat",
     "Offer",
@@ -76,6 +81,7 @@ __all__ = [
     "Task",
     "Unknown",
     "Use",
+    "Visit",
     "Weather",
     "WeatherNeed",
     "WorkTime",
@@ -161,6 +167,11 @@ class Refit(Header):
     agreements: Annotated[tuple[Agreement, ...], Field(max_length=300)] = ()
     entries: Annotated[tuple[Entry, ...], Field(max_length=20000)] = ()
     yard_extras: Annotated[tuple[YardExtra, ...], Field(max_length=300)] = ()
+    visits: Annotated[tuple[Visit, ...], Field(max_length=300)] = ()
+    days: Annotated[tuple[DayEntry, ...], Field(max_length=800)] = ()
+    lost: Annotated[tuple[Lost, ...], Field(max_length=2000)] = ()
+    checks: Annotated[tuple[Check, ...], Field(max_length=6000)] = ()
+    gate_ticks: Annotated[tuple[GateTick, ...], Field(max_length=6000)] = ()
 
     @model_validator(mode="wrap")
     @classmethod

@@ -122,6 +122,8 @@ def _aims(kind: Kind, records: list[tuple[Where, Any]], ids: Mapping[str, set[st
         known, word = ids.get(point.to.kind), KINDS[point.to.kind].word
         if known is None:
             continue
+        if point.to.also:
+            known = known.union(*(ids.get(name, set()) for name in point.to.also))
         name, words = point.field, point.to.words
         for where, row in records:
             value = _value(row, name)

@@ -36,11 +36,20 @@ class Gone(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class To:
-    """On a field of ids: the kind of record it points at. ``words``: what may stand there besides (haul, launch)."""
+    """On a field of ids: the kind of record it points at. ``words``: what may stand there besides (haul, launch).
+
+    also: other kinds it may point at instead; with words or these there is no foreign key to keep.
+    """
 
     kind: str
     gone: Gone = Gone.REFUSE
     words: tuple[str, ...] = ()
+    also: tuple[str, ...] = ()
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """Every kind it may point at."""
+        return (self.kind, *self.also)
 
 
 @dataclass(frozen=True, slots=True)

@@ -112,4 +112,8 @@ def _hits(point: Point, row: Any, gone: set[RecordKey]) -> set[str]:
     value = getattr(row, point.field)
     if not value:
         return set()
-    return {one for one in (value if point.many else (value,)) if RecordKey(point.to.kind, one) in gone}
+    return {
+        one
+        for one in (value if point.many else (value,))
+        if any(RecordKey(kind, one) in gone for kind in point.to.kinds)
+    }

@@ -7,6 +7,7 @@ from collections import defaultdict
 from rovask.core.refit.choices import LinkKind, State
 from rovask.core.refit.jobs import HAUL, LAUNCH
 from rovask.core.refit.model import Refit
+from rovask.core.refit.titles import end_title
 
 
 def waits_of(refit: Refit) -> dict[str, list[str]]:
@@ -55,6 +56,7 @@ def ring_of(refit: Refit) -> list[str]:
 
 def ring_told(refit: Refit, ring: list[str]) -> str:
     """A ring in a sentence."""
-    names = {HAUL: "the haul-out", LAUNCH: "the launch"}
-    told = [names.get(key) or f"“{refit.tasks[key].title}”" for key in [*ring, ring[0]]]
+    told = [
+        f"“{end_title(refit, key)}”" if key not in (HAUL, LAUNCH) else end_title(refit, key) for key in [*ring, ring[0]]
+    ]
     return f"These would wait for each other for ever: {' → '.join(told)}. Take one of the ties out first."

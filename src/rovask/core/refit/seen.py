@@ -6,7 +6,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
-from rovask.core.refit.choices import Severity, State, UnknownState
+from rovask.core.refit.choices import OffSort, Severity, State, UnknownState
 from rovask.core.refit.register import Gone, To, kept
 from rovask.core.refit.values import (
     IN_CURRENCY,
@@ -129,15 +129,27 @@ class Unknown(Frozen):
     state: UnknownState = UnknownState.OPEN
 
 
-@kept("off-boat", "off_boat", word="thing off the boat", title="what", page="off", most=1000)
+@kept(
+    "off-boat",
+    "off_boat",
+    word="thing off the boat",
+    title="what",
+    page="off",
+    fresh={"sort": "off the boat", "count": 1},
+    most=1000,
+)
 class OffBoat(Frozen):
     """Something that comes off the boat: which task takes it off, where it lies, which task puts it back, and how.
 
-    missing_since: it can't be found; what puts it back waits until it is.
+    sort: off her, left open, or borrowed from somebody; none may be so when she floats. count: how many there are of it;
+    bag: which bag small parts are in. missing_since: it can't be found; what puts it back waits until it is.
     """
 
     id: Key
     what: Line
+    sort: OffSort = OffSort.OFF
+    count: Annotated[int, Field(strict=True, ge=1, le=999)] = 1
+    bag: Label = ""
     off_task: InTask | None = None
     back_task: InTask | None = None
     lies_at: Label = ""

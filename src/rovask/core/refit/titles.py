@@ -14,7 +14,8 @@ def end_title(refit: Refit, key: str) -> str:
     """One end of a tie."""
     if key in refit.tasks:
         return refit.tasks[key].title
-    return {HAUL: "the haul-out", LAUNCH: "the launch"}.get(key, "a task that is gone")
+    fixed = next((one.title for one in refit.appointments if one.id == key), "a task that is gone")
+    return {HAUL: "the haul-out", LAUNCH: "the launch"}.get(key, fixed)
 
 
 def tie_title(refit: Refit, first: str, then: str) -> str:

@@ -13,7 +13,9 @@ from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.problem.ties import ties_of as ties_at
 from rovask.core.refit.choices import LinkKind, Need
 from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.jobs import HAUL, LAUNCH
 from rovask.core.refit.model import Job, Link, Refit
+from rovask.core.refit.titles import end_title
 from rovask.desk.commands.several import PasteJobs, SetJobs
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to
@@ -214,7 +216,7 @@ def ties_of(refit: Refit, key: str) -> list[ToldTie]:
     """The ties that a task waits for and that wait for it."""
 
     def name(end: str) -> str:
-        return f"“{refit.tasks[end].title}”" if end in refit.tasks else f"the {end}"
+        return f"the {end}" if end in (HAUL, LAUNCH) else f"“{end_title(refit, end)}”"
 
     out = []
     for link in refit.links:

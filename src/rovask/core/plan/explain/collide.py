@@ -35,7 +35,23 @@ def _lag(low: int, high: int, cures: int = 0) -> str:
     return f"at most {high / unit:g} h{of}" if low == 0 else f"between {low / unit:g} h and {high / unit:g} h{of}"
 
 
+def _fixed(refit: Refit, problem: Problem, arc: int) -> str:
+    """What an appointment asks of a task, where a tie comes from one; "" elsewhere."""
+    link = next((one for one in refit.links if one.id == problem.arc_link[arc]), None)
+    fixed = {one.id: one for one in refit.appointments}
+    if link is None or not (link.first in fixed or link.then in fixed):
+        return ""
+    after = link.first in fixed
+    meeting = fixed[link.first if after else link.then]
+    task = _title(refit, link.then if after else link.first)
+    when = day_and_time(meeting.at, refit.yard.zone)
+    return f"“{task}” must come {'after' if after else 'before'} “{meeting.title}”, {when}"
+
+
 def _describe(refit: Refit, problem: Problem, arc: int) -> str:
+    fixed = _fixed(refit, problem, arc)
+    if fixed:
+        return fixed
     first, then, kind, low, high, cures = (int(value) for value in problem.arrays.arcs[arc])
     return _PHRASE[kind].format(
         first=_title(refit, problem.name(first)), then=_title(refit, problem.name(then)), lag=_lag(low, high, cures)
@@ -90,7 +106,15 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
         ties = "; ".join(dict.fromkeys(_describe(refit, problem, arc) for arc in arcs))
         hours = {f"{_title(refit, problem.name(n))}: {_working_hours(problem, n)}" for n in nodes if n >= FIRST_TASK}
         mine = [_short(_title(refit, problem.name(n))) for n in nodes if n >= FIRST_TASK]
+        asked = [told for arc in arcs if (told := _fixed(refit, problem, arc))]
         milestones = [_title(refit, problem.name(n)) for n in nodes if n < FIRST_TASK]
+        if asked:
+            return Collision(
+                kind=CollisionKind.TIES,
+                tasks=_tasks(problem, nodes),
+                sentence=f"{asked[0]}, and it can't: move the appointment, or take the tie out.",
+                detail=f"These can't all hold: {ties}. Work is possible at ({'; '.join(sorted(hours))}).",
+            )
         return Collision(
             kind=CollisionKind.TIES,
             tasks=_tasks(problem, nodes),

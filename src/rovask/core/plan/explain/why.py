@@ -7,10 +7,11 @@ from datetime import datetime, timedelta
 
 from rovask.core.books.readiness import ready_at
 from rovask.core.books.stock import stocks
+from rovask.core.gate.acceptance import looked_at_from, waits_for_look
 from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.plan.problem.rivals import reaches, shunned_by
 from rovask.core.plan.problem.sky import hour_suits
-from rovask.core.plan.problem.ties import Tie, ties_of
+from rovask.core.plan.problem.ties import ANY_TIME, Tie, ties_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.choices import LinkKind, State
 from rovask.core.refit.curing import CureClock
@@ -92,11 +93,11 @@ def _ties(refit: Refit, plan: Plan, task: Task, ties: Sequence[Tie]) -> list[Hol
     for tie in ties:
         if tie.then != task.id or tie.kind in (LinkKind.FF, LinkKind.SF):
             continue
-        base, name = _event(refit, at, plan, tie)
+        base, name = _fixed(refit, tie) if tie.fixed else _event(refit, at, plan, tie)
         if base is None:
             continue
         why = f" ({tie.reason})" if tie.reason else ""
-        hours = tie.low / 2 / (CURE_UNIT if tie.cures else 1)
+        hours = 0.0 if tie.fixed else tie.low / 2 / (CURE_UNIT if tie.cures else 1)
         ready = clock.ready(base, hours) if tie.cures else base + timedelta(hours=hours)
         lag = f"{hours:g} h after" if hours else "after"
         if tie.cures and hours:
@@ -104,6 +105,12 @@ def _ties(refit: Refit, plan: Plan, task: Task, ties: Sequence[Tie]) -> list[Hol
             why += f", cured {day_and_time(ready, refit.yard.zone)}: {lasts:g} h at the temperatures till then"
         out.append((ready, f"It comes {lag} {name}{why}."))
     return out
+
+
+def _fixed(refit: Refit, tie: Tie) -> tuple[datetime | None, str]:
+    """From when an appointment lets a task begin."""
+    meeting = next(one for one in refit.appointments if one.id == tie.fixed)
+    return refit.haul_at + tie.low * HALF_HOUR if tie.low > ANY_TIME else None, f"“{meeting.title}”"
 
 
 def _event(refit: Refit, at: dict[str, Assignment], plan: Plan, tie: Tie) -> tuple[datetime | None, str]:
@@ -129,6 +136,11 @@ def _givens(refit: Refit, plan: Plan, task: Task) -> list[Hold]:
         )
     if task.state is State.LIFTING and refit.haul_at > plan.now:
         out.append((refit.haul_at, "It begins with the haul-out."))
+    for link in refit.links:
+        found = waits_for_look(refit, link) if link.then == task.id else None
+        if found is not None:
+            at = looked_at_from(plan.now, refit.yard.zone)
+            out.append((at, f"It would cover “{found.task.title}”, which isn't accepted; the plan takes tomorrow."))
     stands = ashore_from(refit)
     if task.state is State.ASHORE and stands > plan.now:
         out.append((stands, f"It needs the boat ashore and standing, {day_and_time(stands, refit.yard.zone)}."))

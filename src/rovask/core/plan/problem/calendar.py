@@ -16,7 +16,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import numpy.typing as npt
 
-from rovask.core.refit.model import DayRange, Person, Shift
+from rovask.core.refit.model import DayRange, Person, Shift, Visit
 
 SLOT = timedelta(minutes=30)
 Mask = npt.NDArray[np.bool_]
@@ -86,9 +86,15 @@ class SlotGrid:
         for span in ranges:
             mask[self.midnight(span.first) : self.midnight(span.last + timedelta(days=1))] = False
 
-    def hours_of(self, person: Person) -> Mask:
-        """True where ``person`` works: shifts, less absences, between arriving and leaving."""
+    def hours_of(self, person: Person, visits: Iterable[Visit] = ()) -> Mask:
+        """True where ``person`` works: shifts, less absences, between arriving and leaving; only in visits, if any."""
         mask = self.open_slots(person.hours)
+        here = [(self.midnight(one.first), self.midnight(one.last + timedelta(days=1))) for one in visits]
+        if here:
+            inside = np.zeros_like(mask)
+            for first, last in here:
+                inside[first:last] = True
+            mask &= inside
         self.close(mask, person.absences)
         if person.arrives:
             mask[: self.midnight(person.arrives)] = False

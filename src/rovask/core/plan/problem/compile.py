@@ -20,6 +20,7 @@ import numpy as np
 
 from rovask.core.books.prices import VALUE_UNIT, call_out, prices_of
 from rovask.core.books.readiness import Ready, ready_times
+from rovask.core.gate.acceptance import looked_at_from, waits_for_look
 from rovask.core.plan.problem.arrays import (
     FIRST_TASK,
     FOREVER,
@@ -43,6 +44,7 @@ from rovask.core.plan.problem.value import weights_of, with_weights
 from rovask.core.plan.problem.windows import hanging_on_launch
 from rovask.core.plan.result import Collision, Plan
 from rovask.core.refit.choices import LinkKind, State
+from rovask.core.refit.jobs import HAUL
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Job, Refit, Task
 from rovask.core.refit.slot import ashore_from
@@ -193,6 +195,11 @@ class Compiler:
         return impossible(self.refit, self.grid, self.hours, self.now, self.ready)
 
     @cached_property
+    def covering(self) -> frozenset[str]:
+        """The tasks that would close in paid work nobody has accepted: somebody looks at it first, tomorrow at the earliest."""
+        return frozenset(link.then for link in self.refit.links if waits_for_look(self.refit, link) is not None)
+
+    @cached_property
     def rivals(self) -> list[Rivalry]:
         """What can't stand each other."""
         return rivalries(self.refit)
@@ -331,6 +338,8 @@ class Compiler:
             earliest = max(earliest, self.ashore)
         elif task.state is State.LIFTING:
             earliest = max(earliest, self.haul)
+        if task.id in self.covering:
+            earliest = max(earliest, self.grid.ceil(looked_at_from(self.now, self.refit.yard.zone)))
         for key in task.parts:
             ready = self.ready[task.id, key]
             if ready is not None:
@@ -349,6 +358,10 @@ class Compiler:
         for tie in made.tie:
             if tie is None:
                 low.append(0)
+                high.append(NO_MAX)
+                continue
+            if tie.fixed and self._is_past(tie):
+                low.append(-FOREVER)
                 high.append(NO_MAX)
                 continue
             longest = NO_MAX if tie.high is None or tie.link in self.broken else tie.high
@@ -405,6 +418,11 @@ class Compiler:
             modes = range(int(made.mode_lo[at]), int(made.mode_hi[at]))
             people[at] = next((mode for mode in modes if set(made.crews[mode]) == crew), -1)
         return {"anchor": anchor, "anchor_mode": people}
+
+    def _is_past(self, tie: Tie) -> bool:
+        """Whether an appointment by which something was to happen is over: late is late, and it is planned all the same."""
+        by = -tie.low if tie.then == HAUL else tie.high
+        return by is not None and self.haul + by <= self.now_slot
 
     def _fact(self, tie: Tie) -> datetime | None:
         """The moment of the earlier event of a tie, if it has happened."""

@@ -77,7 +77,9 @@ class Hours:
     @classmethod
     def of(cls, refit: Refit, grid: SlotGrid) -> Hours:
         """The hours of everybody in ``refit``, less their appointments."""
-        person = {who.id: grid.hours_of(who) for who in refit.people}
+        person = {
+            who.id: grid.hours_of(who, [one for one in refit.visits if one.person == who.id]) for who in refit.people
+        }
         for meeting in refit.appointments:
             lo = max(grid.floor(meeting.at), 0)
             hi = max(grid.ceil(meeting.at + timedelta(hours=meeting.hours)), 0)

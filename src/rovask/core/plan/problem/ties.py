@@ -5,19 +5,27 @@ Lags are in slots; those of a link that cures in CURE_UNIT parts of a slot at 20
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 
 from rovask.core.plan.problem.calendar import slots_of
 from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.refit.choices import LinkKind
-from rovask.core.refit.model import Refit
+from rovask.core.refit.jobs import HAUL
+from rovask.core.refit.model import Appointment, Link, Refit
+
+HALF_HOUR = timedelta(minutes=30)
+ANY_TIME = -(1 << 20)  # slots before anything; arrays.FOREVER, the other way
 
 
 @dataclass(frozen=True, slots=True)
 class Tie:
     """``then``'s start or end lies at least ``low`` and at most ``high`` (None: no limit) slots after ``first``'s.
 
-    link: id of the link it comes from, "" for an implied one. cures: its lags are counted on the cure clock.
+    link: id of the link it comes from, "" for an implied one. cures: its lags are counted on the cure clock. fixed: the
+    appointment that a link is tied to, which stands at so many slots from the haul-out.
     """
 
     first: str
@@ -28,12 +36,17 @@ class Tie:
     reason: str = ""
     link: str = ""
     cures: bool = False
+    fixed: str = ""
 
 
 def ties_of(refit: Refit) -> list[Tie]:
     """Every tie, in the order of the refit; implied ones last. O(links + tasks)."""
-    out = []
+    out: list[Tie] = []
+    fixed = {one.id: one for one in refit.appointments if one.id not in refit.tasks}
     for link in refit.waits:
+        if link.first in fixed or link.then in fixed:
+            out += _at_fixed_time(refit, link, fixed)
+            continue
         unit = CURE_UNIT if link.cures else 1
         out.append(
             Tie(
@@ -59,3 +72,36 @@ def ties_of(refit: Refit) -> list[Tie]:
                 why = f"never more than {hours:g} h without {names}"
                 out.append(Tie(task.id, task.until, LinkKind.SF, 0, slots_of(hours), why))
     return out
+
+
+def _at_fixed_time(refit: Refit, link: Link, fixed: dict[str, Appointment]) -> Iterator[Tie]:
+    """A tie with an appointment at one end: bounds on the task's event, counted from the haul-out."""
+    before = link.first in fixed
+    task, meeting = (link.then, fixed[link.first]) if before else (link.first, fixed[link.then])
+    if task not in refit.tasks:
+        return
+    mine_ends = link.kind in ((LinkKind.FF, LinkKind.SF) if before else (LinkKind.FS, LinkKind.FF))
+    its_end = link.kind in ((LinkKind.FS, LinkKind.FF) if before else (LinkKind.FF, LinkKind.SF))
+    moment = meeting.at + timedelta(hours=meeting.hours) if its_end else meeting.at
+    least = timedelta(hours=link.min_lag)
+    most = None if link.max_lag is None else timedelta(hours=link.max_lag)
+    earliest: datetime | None = moment + least
+    latest: datetime | None = None if most is None else moment + most
+    if not before:
+        earliest, latest = None if most is None else moment - most, moment - least
+    low = ANY_TIME if earliest is None else math.ceil(_from_haul(refit, earliest))
+    high = None if latest is None else math.floor(_from_haul(refit, latest))
+    kind = LinkKind.FF if mine_ends else LinkKind.FS
+    if high is None or high >= 0:
+        yield Tie(HAUL, task, kind, low, high, link.reason, link.id, fixed=meeting.id)
+        return
+    if earliest is not None:
+        yield Tie(HAUL, task, kind, low, None, link.reason, link.id, fixed=meeting.id)
+    yield Tie(
+        task, HAUL, LinkKind.FS if mine_ends else LinkKind.SS, -high, None, link.reason, link.id, fixed=meeting.id
+    )
+
+
+def _from_haul(refit: Refit, moment: datetime) -> float:
+    """Slots from the haul-out to a moment."""
+    return (moment - refit.haul_at) / HALF_HOUR

@@ -48,6 +48,9 @@ class Between:
             return self.refit.haul_at, True
         if key == "launch":
             return self.plan.launch, False
+        if key not in self.refit.tasks:
+            fixed = next(one for one in self.refit.appointments if one.id == key)
+            return fixed.at + timedelta(hours=fixed.hours) if end else fixed.at, True
         item, task = self.at.get(key), self.refit.tasks[key]
         if item is None:
             return None, False
@@ -68,14 +71,18 @@ class Between:
             earlier, fact = self.event(link.first, link.kind in (LinkKind.FS, LinkKind.FF))
             later, happened = self.event(link.then, link.kind in (LinkKind.FF, LinkKind.SF))
             if earlier is None or later is None:
-                waits = later is not None and not happened and link.then not in ("haul", "launch")
+                waits = later is not None and not happened and link.then in self.refit.tasks
                 one_job = self.refit.job_of.get(link.first) is self.refit.job_of.get(link.then)
                 if waits and one_job and link.first in self.plan.unplanned:
                     yield Breach(Rule.TIE, link.then, f"waits for {link.first!r}, which is not planned")
                 continue
-            if happened and link.then != "haul":
+            if happened and link.then in self.refit.tasks:
                 continue
             soon, late = self.wait(link, earlier, later)
+            if link.first not in self.refit.tasks and link.first not in ("haul", "launch"):
+                late = late and earlier + timedelta(hours=link.max_lag or 0) > self.plan.now
+            if link.then not in self.refit.tasks and link.then not in ("haul", "launch"):
+                soon = soon and not fact and later - timedelta(hours=link.min_lag) > self.plan.now
             if soon:
                 yield Breach(Rule.TIE, link.then, f"comes too soon after {link.first!r}")
             if late and not (fact and link.id in self.plan.broken):

@@ -13,6 +13,7 @@ from datetime import UTC, datetime, timedelta
 
 from rovask.core.books.shut_days import open_days
 from rovask.core.books.stock import stocks
+from rovask.core.gate.acceptance import looked_at_from, waits_for_look
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.between import Between
 from rovask.core.plan.verify.clock import HALF_HOUR, Clock
@@ -140,6 +141,11 @@ class _Check:
         for thing in self.refit.off_boat:
             if thing.back_task == task.id and thing.missing_since and not thing.back_at:
                 yield Breach(Rule.PART, task.id, f"puts {thing.id!r} back, which is missing")
+        tomorrow = looked_at_from(self.plan.now, self.clock.zone)
+        for link in self.refit.links:
+            found = waits_for_look(self.refit, link) if link.then == task.id and item.start < tomorrow else None
+            if found is not None:
+                yield Breach(Rule.ACCEPTED, task.id, f"would cover {found.task.id!r}, which nobody has accepted")
         for key in task.parts:
             if not task.begun_at and item.start < self.usable(key, task.id):
                 yield Breach(Rule.PART, task.id, f"starts before {key!r} is aboard and tried for fit")

@@ -60,6 +60,7 @@ class _Givens:
 
     def __init__(self, refit: Refit) -> None:
         self.appointments, self.yard, self.weather = refit.appointments, refit.yard, refit.weather
+        self.visits = refit.visits
         self.zone = refit.yard.zone
         self._local = _LOCAL_TIMES.setdefault(self.zone, {})
         self.works = {person.id: _Asked(self._works_at(person)) for person in refit.people}
@@ -106,8 +107,12 @@ class _Givens:
             if person.id in meeting.people
         ]
 
+        stays = [visit for visit in self.visits if visit.person == person.id]
+
         @cache
         def there(today: date) -> bool:
+            if stays and not any(stay.first <= today <= stay.last for stay in stays):
+                return False
             if (person.arrives and today < person.arrives) or (person.leaves and today > person.leaves):
                 return False
             return not any(span.first <= today <= span.last for span in person.absences)
@@ -205,7 +210,8 @@ class Clock:
     def __init__(self, refit: Refit) -> None:
         self.refit = refit
         people: tuple[object, ...] = refit.people
-        self._givens = GIVENS.of((*people, *refit.appointments, refit.yard, refit.weather), lambda: _Givens(refit))
+        parts = (*people, *refit.appointments, *refit.visits, refit.yard, refit.weather)
+        self._givens = GIVENS.of(parts, lambda: _Givens(refit))
         self.zone, self.works = self._givens.zone, self._givens.works
         self.day, self.day_of, self.rains = self._givens.day, self._givens.day_of, self._givens.rains
         self._of_task: dict[str, Mapping[int, bool]] = {}

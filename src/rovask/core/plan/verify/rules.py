@@ -28,6 +28,7 @@ class Rule(StrEnum):
     WINDOW = "window"
     OUTAGE = "outage"
     PART = "part"
+    ACCEPTED = "accepted"
     STATE = "state"
     SLINGS = "slings"
     LAUNCH = "launch"

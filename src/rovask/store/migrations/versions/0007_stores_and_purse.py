@@ -8,6 +8,8 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects import postgresql
 
+from rovask.store.spelled_columns import choices, column, record_table
+
 revision = "0007"
 down_revision = "0006"
 branch_labels = None
@@ -133,55 +135,11 @@ ADDED = (
 POINTS = (("job", "line", "budget_line"), ("part", "fetch", "task"), ("part", "line", "budget_line"))
 
 
-def _type(name: str) -> sa.types.TypeEngine:
-    plain = {
-        "text": sa.Text(),
-        "words": postgresql.ARRAY(sa.Text()),
-        "json": postgresql.JSONB(astext_type=sa.Text()),
-        "large": sa.BigInteger(),
-        "whole": sa.Integer(),
-        "number": sa.Float(),
-        "yes_no": sa.Boolean(),
-        "moment": sa.DateTime(timezone=True),
-        "day": sa.Date(),
-    }
-    return plain[name] if name in plain else postgresql.ENUM(name=name, create_type=False)
-
-
-def _column(spec: str, default: str | None = None) -> sa.Column:
-    name, _, kind = spec.partition(":")
-    return sa.Column(name, _type(kind.rstrip("?")), nullable=kind.endswith("?"), server_default=default)
-
-
-def _within(table: str, column: str, to: str) -> sa.ForeignKeyConstraint:
-    return sa.ForeignKeyConstraint(
-        ["refit_id", column],
-        [f"{to}.refit_id", f"{to}.id"],
-        name=op.f(f"fk_{table}_refit_id_{column}_{to}"),
-        deferrable=True,
-        initially="DEFERRED",
-    )
-
-
 def upgrade() -> None:
     """Expand only."""
-    for name, values in CHOICES.items():
-        postgresql.ENUM(*values, name=name).create(op.get_bind())
+    choices(CHOICES)
     for table, columns, points, looked_up in TABLES:
-        op.create_table(
-            table,
-            sa.Column("refit_id", sa.BigInteger(), nullable=False),
-            sa.Column("id", sa.Text(), nullable=False),
-            *(_column(spec) for spec in columns.split()),
-            sa.Column("position", sa.Integer(), nullable=False),
-            sa.Column("row_revision", sa.Integer(), nullable=False),
-            *(sa.CheckConstraint(f"{name} >= 0", name=op.f(f"ck_{table}_{name}")) for name in AMOUNTS.get(table, ())),
-            *(_within(table, column, to) for column, to in points.items()),
-            sa.ForeignKeyConstraint(["refit_id"], ["refit.pk"], name=op.f(f"fk_{table}_refit_id"), ondelete="CASCADE"),
-            sa.PrimaryKeyConstraint("refit_id", "id", name=op.f(f"pk_{table}")),
-        )
-        for name in looked_up:
-            op.create_index(f"ix_{table}_refit_id_{name}", table, ["refit_id", name])
+        record_table(table, columns, points, looked_up, AMOUNTS.get(table, ()))
     op.create_table(
         "upload",
         sa.Column("token", sa.Text(), nullable=False),
@@ -207,13 +165,13 @@ def upgrade() -> None:
     op.create_check_constraint(op.f("ck_entry_amount"), "entry", "amount > 0")
     op.create_check_constraint(op.f("ck_entry_part_of_one"), "entry", '"order" is null or agreement is null')
     for table, spec, default in ADDED:
-        op.add_column(table, _column(spec, default))
-    for table, column, to in POINTS:
+        op.add_column(table, column(spec, default))
+    for table, name, to in POINTS:
         op.create_foreign_key(
-            op.f(f"fk_{table}_refit_id_{column}_{to}"),
+            op.f(f"fk_{table}_refit_id_{name}_{to}"),
             table,
             to,
-            ["refit_id", column],
+            ["refit_id", name],
             ["refit_id", "id"],
             deferrable=True,
             initially="DEFERRED",
@@ -222,8 +180,8 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     """Without them."""
-    for table, column, to in POINTS:
-        op.drop_constraint(f"fk_{table}_refit_id_{column}_{to}", table)
+    for table, name, to in POINTS:
+        op.drop_constraint(f"fk_{table}_refit_id_{name}_{to}", table)
     for table, spec, _ in ADDED:
         op.drop_column(table, spec.partition(":")[0])
     op.drop_table("upload")

@@ -1,0 +1,60 @@
+"""What was opened by what has happened: by tasks that were begun, and by what was found."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import datetime
+
+from rovask.core.gate.looks import BY_SPOT
+from rovask.core.refit.choices import Opens, Severity
+from rovask.core.refit.model import Job, Refit, Task
+
+LOOKED_AT_ALWAYS = ("haul", "look", "ready", "launch", "proving")  # recipes of every refit; they open nothing
+
+
+@dataclass(frozen=True, slots=True)
+class Touched:
+    """One sort of thing that one job or finding opened.
+
+    mark: the id of the job or finding. title: what that is called; places: where. at: when it was last begun or done
+    something to: what was seen of it before that counts no more. closed: whether all work that opens it is done.
+    """
+
+    what: Opens
+    mark: str
+    title: str
+    places: tuple[str, ...]
+    at: datetime
+    closed: bool
+
+
+def opened_by(refit: Refit, job: Job, task: Task) -> tuple[Opens, ...]:
+    """What a task opens: what is said of it, or, where nothing is said of any task of its job, what its place says."""
+    if task.opens or any(one.opens for one in job.tasks):
+        return task.opens
+    spot = refit.place_by_id[task.place].spot
+    if job.recipe in LOOKED_AT_ALWAYS or spot is None:
+        return ()
+    return BY_SPOT.get(spot, ())
+
+
+def touched(refit: Refit) -> list[Touched]:
+    """Everything that was opened, in the order of the jobs, then of the findings. O(tasks + findings)."""
+    out = []
+    for job in refit.jobs:
+        work: dict[Opens, list[Task]] = defaultdict(list)
+        for task in job.tasks:
+            for what in opened_by(refit, job, task) if task.begun_at else ():
+                work[what].append(task)
+        for what, tasks in work.items():
+            places = tuple(dict.fromkeys(refit.place_by_id[task.place].name for task in tasks))
+            at = max(moment for task in tasks for moment in (task.begun_at, task.done_at) if moment is not None)
+            out.append(Touched(what, job.id, job.title, places, at, all(task.done_at for task in tasks)))
+    for finding in refit.findings:
+        place = refit.place_by_id.get(finding.place or "")
+        if finding.severity is Severity.GOOD or place is None or place.spot is None:
+            continue
+        for what in BY_SPOT.get(place.spot, ()):
+            out.append(Touched(what, finding.id, finding.title, (place.name,), finding.at, finding.settled))
+    return out
