@@ -8,10 +8,12 @@ from __future__ import annotations
 
 import runpy
 import tomllib
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
+from zoneinfo import ZoneInfo
 
+from rovask.core.gate.acceptance import acceptances
 from rovask.core.plan.planner import make_plan
 from rovask.core.refit.choices import PartStatus
 from rovask.core.refit.model import ExchangeRate, Refit
@@ -70,6 +72,7 @@ def _task(job: str, at: int, row: list[Any]) -> dict[str, Any]:
         "people": more.get("people", []),
         "parts": more.get("parts", []),
         "caution": SOURCE["cautions"].get(more.get("caution"), ""),
+        "opens": SOURCE["opens"].get(f"{job}-{at}", []),
     } | _rules(f"{job}-{at}", title, more.get("place", place), more)
 
 
@@ -184,6 +187,7 @@ def refit() -> Refit:
                 for key, name, room in SOURCE["data"]["places"]
             ],
             "gear": [{"id": "sander", "name": "Random-orbit sander", "count": 2}],
+            "visits": SOURCE["past"]["visits"],
             "weather": synthetic_weather(SKY_SEED, DAY_9, 14 * 24, LATITUDE, "simulated").model_dump(mode="json"),
             "people": SOURCE["data"]["people"],
             "parts": [_part(row) for row in SOURCE["data"]["parts"]],
@@ -269,13 +273,14 @@ def _seen() -> dict[str, Any]:
             {
                 "id": f"o{at}",
                 "what": what,
-                "off_task": off,
-                "back_task": back,
+                "off_task": off or None,
+                "back_task": back or None,
                 "lies_at": lies,
                 "note": how,
                 "off_at": (HAUL + timedelta(days=day - 1, hours=4)).isoformat() if day else None,
             }
-            for at, (what, off, back, lies, how, day) in enumerate(seen["off_boat"], 1)
+            | (more[0] if more else {})
+            for at, (what, off, back, lies, how, day, *more) in enumerate([*seen["off_boat"], *seen["others"]], 1)
         ],
         "parked": [
             {
@@ -325,7 +330,60 @@ def on_day_9(planned: Refit) -> Refit:
     data["hours_log"] = log
     for row in data["unknowns"][1:]:  # the first is still to be answered
         row["state"] = "vanished" if row["task"] in done else "open"
-    return Refit.model_validate(BOOKS["with_books"](data, HAUL))
+    return _looked_at(Refit.model_validate(BOOKS["with_books"](data | _days(data), HAUL)))
+
+
+def _days(data: dict[str, Any]) -> dict[str, Any]:
+    """The days so far in their owners' words, and the hours that were lost."""
+    first, zone = HAUL.date() - timedelta(days=1), ZoneInfo("Europe/Lisbon")
+    there: dict[date, set[str]] = {}
+    for entry in data["hours_log"]:
+        there.setdefault(datetime.fromisoformat(entry["at"]).astimezone(zone).date(), set()).add(entry["person"])
+    return {
+        "days": [
+            {
+                "id": f"d{day}",
+                "on": (first + timedelta(days=day)).isoformat(),
+                "here": sorted(there.get(first + timedelta(days=day), ())),
+                "weather": weather,
+                "words": words,
+                "closed_at": (HAUL + timedelta(days=day - 1, hours=11)).isoformat(),
+            }
+            for day, weather, words in SOURCE["past"]["days"]
+        ],
+        "lost": [
+            {
+                "id": f"w{at}",
+                "on": (first + timedelta(days=day)).isoformat(),
+                "reason": reason,
+                "hours": hours,
+                "person": who or None,
+                "job": job,
+                "note": note,
+            }
+            for at, (day, reason, hours, who, job, note) in enumerate(SOURCE["past"]["lost"], 1)
+        ],
+    }
+
+
+def _looked_at(made: Refit) -> Refit:
+    """The same with what is done looked at by the owners, all but the trade's work that was done last."""
+    found = sorted(acceptances(made).values(), key=lambda one: (one.task.done_at or HAUL, one.task.id))
+    last = next((one for one in reversed(found) if one.paid), None)
+    rows = [
+        {
+            "id": f"c{at}-{number}",
+            "task": one.task.id,
+            "title": wanted.title,
+            "at": ((one.task.done_at or HAUL) + timedelta(hours=1)).isoformat(),
+            "person": next(who for who in ("mira", "joss") if who not in one.task.crew or len(one.task.crew) > 1),
+            "passed": True,
+        }
+        for at, one in enumerate(found, 1)
+        for number, wanted in enumerate(one.wanted, 1)
+        if one is not last
+    ]
+    return Refit.model_validate(made.model_dump() | {"checks": rows})
 
 
 def aside() -> dict[str, Any]:

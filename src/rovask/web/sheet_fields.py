@@ -13,6 +13,8 @@ from rovask.core.refit.choices import (
     LinkKind,
     MastStep,
     Need,
+    OffSort,
+    Opens,
     PartStatus,
     Propeller,
     Role,
@@ -23,6 +25,7 @@ from rovask.core.refit.choices import (
     State,
     UnknownState,
 )
+from rovask.web.day_fields import DAY_FIELDS
 from rovask.web.field import (
     Field,
     How,
@@ -101,6 +104,13 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("pin", "Pinned to start at", How.MOMENT, optional=True),
         Field("caution", "Caution", How.AREA, wide=True),
         Field("check", "Done when", wide=True, help="what must be true, and somebody has seen"),
+        Field(
+            "opens",
+            "It opens",
+            How.MANY,
+            options=choices(Opens, {}),
+            help="looked at again before and after she floats; none ticked: what its place says",
+        ),
         Field("note", "Note", How.AREA, wide=True),
         Field("units_done", "Units done", How.NUMBER, group=MORE),
         Field("skilled", "Skills one by one", How.WORDS, help="a hand for each: rigging, lifting", group=MORE),
@@ -250,7 +260,10 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("state", "It is", How.CHOICE, options=choices(UnknownState, UNKNOWN_WORDS)),
     ),
     "off-boat": (
-        Field("what", "What comes off", wide=True),
+        Field("what", "What comes off, is opened or borrowed", wide=True),
+        Field("sort", "It is", How.CHOICE, options=choices(OffSort, {})),
+        Field("count", "How many", How.NUMBER),
+        Field("bag", "In which bag", help="small parts: the number on the bag"),
         Field("off_task", "Comes off in", How.CHOICE, options=tasks, optional=True),
         Field("back_task", "Goes back in", How.CHOICE, options=tasks, optional=True),
         Field("lies_at", "Lies at", help="shed, shelf 2"),
@@ -329,6 +342,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("lift_and_launch", "Lift, block and launch", How.MONEY),
         Field("lay_day", "Lay-day", How.MONEY),
         Field("free_days", "Free days", How.NUMBER, "days"),
+        Field("holds_unpaid", "She is launched only when what is owed the yard is paid", How.TICK, wide=True),
     ),
     "header": (
         Field("name", "Name of the refit", wide=True),
@@ -351,4 +365,5 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("ask_first", "Show me a better plan before it is adopted", How.TICK, wide=True),
     ),
     **STORE_FIELDS,
+    **DAY_FIELDS,
 }

@@ -1,7 +1,7 @@
 """Work that is done is looked at before it is covered or paid for: what of it, by whom, and how that stands.
 
-Paid work ends in checks: what its task asks, what belongs to what it opened, and to its trade. One's own has one, lighter,
-where bad work lets water in or burns: a second pair of eyes. All of it is common practice.
+Paid work ends in checks: what its task asks, what belongs to its trade and, where a job is closed up, to what that opened.
+One's own has one, lighter, where bad work lets water in or burns: a second pair of eyes. All of it is common practice.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from zoneinfo import ZoneInfo
 from rovask.core.gate.looks import GRAVE
 from rovask.core.gate.touched import opened_by
 from rovask.core.recent import Recent
-from rovask.core.refit.choices import LinkKind, Opens, Role
+from rovask.core.refit.choices import LinkKind, Opens, Role, State
 from rovask.core.refit.model import Check, Job, Link, Refit, Task
 
 BY_THING: Mapping[Opens, str] = {
@@ -101,20 +101,28 @@ def is_paid(refit: Refit, task: Task) -> bool:
     return any(refit.persons[key].role in paid for key in who if key in refit.persons)
 
 
+def closes(job: Job, task: Task) -> bool:
+    """Whether a task is the one that closes its job up: the last of it before she floats."""
+    before = [one for one in job.tasks if one.state is not State.AFLOAT_AFTER]
+    return bool(before) and before[-1].id == task.id
+
+
 def wanted_of(refit: Refit, job: Job, task: Task) -> tuple[str, ...]:
-    """What is looked at when a task is done; nothing for most of one's own."""
-    opens = opened_by(refit, job, task)
-    if is_paid(refit, task):
-        yard = all(refit.persons[key].role is Role.YARD for key in task.crew if key in refit.persons)
-        skills = (*((task.skill,) if task.skill else ()), *task.skilled)
-        said = [
-            task.check,
-            *(BY_THING[what] for what in opens),
-            *(BY_TRADE[skill] for skill in skills if skill in BY_TRADE),
-        ]
-        said += [] if yard and not opens else [LEFT_CLEAN]
-        return tuple(dict.fromkeys(words[:120] for words in said if words))
-    return ((task.check or SECOND_EYES)[:120],) if GRAVE & set(opens) else ()
+    """What is looked at when a task is done; nothing for most of one's own.
+
+    What belongs to the things a job opened is looked at when it is closed up: at the task that is the last of it.
+    """
+    last = closes(job, task)
+    opens = tuple(dict.fromkeys(what for one in job.tasks if one.begun_at for what in opened_by(refit, job, one)))
+    if not is_paid(refit, task):
+        grave = GRAVE & set(opens)
+        return ((task.check or SECOND_EYES)[:120],) if grave and (last or task.check) else ()
+    yard = all(refit.persons[key].role is Role.YARD for key in task.crew if key in refit.persons)
+    skills = (*((task.skill,) if task.skill else ()), *task.skilled)
+    said = [task.check, *(BY_THING[what] for what in opens if last)]
+    said += [BY_TRADE[skill] for skill in skills if skill in BY_TRADE]
+    said += [] if yard and not (last and opens) else [LEFT_CLEAN]
+    return tuple(dict.fromkeys(words[:120] for words in said if words))
 
 
 _ALL: Recent[dict[str, Acceptance]] = Recent(6)

@@ -21,7 +21,7 @@ from rovask.core.refit.curing import CureClock
 from rovask.core.refit.jobs import LAUNCH
 from rovask.core.refit.model import GateTick, Job, Link, OffBoat, Refit, Task
 from rovask.core.refit.standings import is_off
-from rovask.core.words import day_and_time, money
+from rovask.core.words import count, day_and_time, money
 
 TWO_AT_ONCE = timedelta(minutes=10)  # two people who say different things of one item within this are asked again
 LET_GO = "let-go"  # the mark of the tick that says: she floats, the straps are off
@@ -318,11 +318,16 @@ def _work(refit: Refit) -> Iterator[Block]:
         if job.need is not Need.MUST and not begun:
             continue
         opened = begun and any(task.begun_at and opened_by(refit, job, task) for task in job.tasks)
-        for task in job.tasks:
-            if task.done_at is None and (task.state in DRY or (opened and task.state is State.EITHER)):
-                words = f"Not done: {job.title}: {task.title}"
-                act = "Finish it" if task.begun_at else "Do it"
-                yield Block(f"task:{task.id}", Why.WORK, words, act, "task", task.id)
+        left = [
+            task
+            for task in job.tasks
+            if task.done_at is None and (task.state in DRY or (opened and task.state is State.EITHER))
+        ]
+        if left:
+            following = next((task for task in left if task.begun_at), left[0])
+            much = count(len(left), "task") + (", the next " if left[1:] else ": ")
+            words = f"Not done: {job.title}, {much}“{following.title}”"
+            yield Block(f"work:{job.id}", Why.WORK, words, "Finish it", "task", following.id)
 
 
 def _looks_at_work(refit: Refit) -> Iterator[Block]:

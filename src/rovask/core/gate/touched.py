@@ -53,8 +53,8 @@ def touched(refit: Refit) -> list[Touched]:
             out.append(Touched(what, job.id, job.title, places, at, all(task.done_at for task in tasks)))
     for finding in refit.findings:
         place = refit.place_by_id.get(finding.place or "")
-        if finding.severity is Severity.GOOD or place is None or place.spot is None:
-            continue
+        if finding.severity is Severity.GOOD or finding.jobs or place is None or place.spot is None:
+            continue  # what became a job is opened by that job's work
         for what in BY_SPOT.get(place.spot, ()):
             out.append(Touched(what, finding.id, finding.title, (place.name,), finding.at, finding.settled))
     return out

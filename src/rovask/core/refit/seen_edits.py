@@ -141,7 +141,6 @@ def real_work(refit: Refit, key: str, task_id: str, link_id: str) -> Refit:
     if row.task not in refit.tasks or not row.hours:
         return refit
     before = refit.tasks[row.task]
-    job = refit.job_of[before.id]
     task = Task(
         id=task_id,
         title=row.title[:120],
@@ -151,10 +150,16 @@ def real_work(refit: Refit, key: str, task_id: str, link_id: str) -> Refit:
         parts=parts,
         note=f"Found when “{before.title}” was done.",
     )
+    return follow_up(refit, before.id, task, link_id, "found then")
+
+
+def follow_up(refit: Refit, before: str, task: Task, link_id: str, reason: str) -> Refit:
+    """Work that comes of a task, right after it in its job: what waited for that one and isn't begun waits for it too."""
+    job = refit.job_of[before]
     tasks = list(job.tasks)
-    tasks.insert([one.id for one in tasks].index(before.id) + 1, task)
-    links = [*refit.links, Link(id=link_id, first=before.id, then=task.id, reason="found then")]
-    after = [link for link in refit.links if link.first == before.id and link.kind is LinkKind.FS]
+    tasks.insert([one.id for one in tasks].index(before) + 1, task)
+    links = [*refit.links, Link(id=link_id, first=before, then=task.id, reason=reason)]
+    after = [link for link in refit.links if link.first == before and link.kind is LinkKind.FS]
     links += [
         Link(id=f"{link_id}-{n}"[:40], first=task.id, then=link.then, reason="waits for it too")
         for n, link in enumerate(after)
@@ -247,7 +252,15 @@ def settle_finding(refit: Refit, key: str, *, settled: bool) -> Refit:
 
 
 def moved_off(
-    refit: Refit, key: str, way: str, now: datetime, *, lies_at: str | None, note: str | None, photo: str = ""
+    refit: Refit,
+    key: str,
+    way: str,
+    now: datetime,
+    *,
+    lies_at: str | None,
+    note: str | None,
+    bag: str | None = None,
+    photo: str = "",
 ) -> Refit:
     """Something came ``off``, is ``back``, still ``on``, ``missing`` or ``found`` again; where it lies and how it goes together may be said too."""
     row: OffBoat = _the(refit.off_boat, key, "thing")
@@ -256,6 +269,8 @@ def moved_off(
         changes["lies_at"] = lies_at[:120]
     if note is not None:
         changes["note"] = note[:LONGEST]
+    if bag is not None:
+        changes["bag"] = bag[:120]
     if photo:
         changes["photos"] = (*row.photos, photo)
     if way == "off":

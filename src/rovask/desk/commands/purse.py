@@ -8,6 +8,7 @@ from datetime import datetime
 from itertools import pairwise
 
 from rovask.core.books.savings import INTERIM_HOURS, Saving, SavingKind, by_ourselves, finding_of, not_called, savings
+from rovask.core.gate.acceptance import Acceptance, unaccepted
 from rovask.core.plan.explain.savings_worked import ANSWERED
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
@@ -62,18 +63,33 @@ class AcceptWork(ChangeCommand):
 
     agreement: str
     accepted: bool = True
+    anyway: bool = False
+    reason: str = ""
 
     def told(self, refit: Refit) -> str:
         """Which."""
         title = next((one.title for one in refit.agreements if one.id == self.agreement), "")
-        return f"accepted “{title}”" if self.accepted else f"took back the acceptance of “{title}”"
+        why = f", all the same: {self.reason}" if self.anyway and self.reason else ", all the same" * self.anyway
+        return f"accepted “{title}”{why}" if self.accepted else f"took back the acceptance of “{title}”"
 
     def change(self, refit: Refit, at: Situation) -> Refit:
-        """So."""
+        """So. Raises Doubtful while work it pays for hasn't been looked at or did not pass, unless it is said anyway."""
         for one in refit.agreements:
             if one.id == self.agreement:
+                if self.accepted and not self.anyway and (one.job or one.person):
+                    speaks = [
+                        _not_accepted(row) for row in unaccepted(refit, one.job or "", one.person or "") if row.paid
+                    ]
+                    if speaks:
+                        raise Doubtful(one.title, speaks)
                 return put(refit, one.model_copy(update={"accepted_at": at.moment if self.accepted else None}))
         raise RefitFaults([Fault("", "This agreement is gone; somebody removed it meanwhile.")])
+
+
+def _not_accepted(row: Acceptance) -> str:
+    open_ = [one.title for one in row.wanted if not one.passed]
+    what = "did not pass" if row.failed else "nobody has looked at it"
+    return f"“{row.task.title}”: {what}: {'; '.join(open_)}."
 
 
 @dataclass(frozen=True)

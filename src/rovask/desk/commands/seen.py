@@ -176,6 +176,7 @@ class MoveOff(WithPicture, ChangeCommand):
     way: str
     lies_at: str | None = None
     note: str | None = None
+    bag: str | None = None
     picture: Picture | None = None
 
     def told(self, refit: Refit) -> str:
@@ -189,5 +190,7 @@ class MoveOff(WithPicture, ChangeCommand):
         """So."""
         title = _title(refit.off_boat, self.thing, "what", "a thing")
         photos, photo = photo_of(self.picture, title, at)
-        after = moved_off(refit, self.thing, self.way, at.moment, lies_at=self.lies_at, note=self.note, photo=photo)
+        after = moved_off(
+            refit, self.thing, self.way, at.moment, lies_at=self.lies_at, note=self.note, bag=self.bag, photo=photo
+        )
         return Edited(after, photos)

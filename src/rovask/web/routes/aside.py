@@ -6,12 +6,13 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.books.money import Money
+from rovask.core.gate.gate import is_loose
 from rovask.core.plan.explain.afloat import AFLOAT, AfloatGain, afloat_gain, afloat_instead, ashore_told, better_ashore
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.ways import hours_by_recipe
 from rovask.core.refit.choices import State
 from rovask.core.refit.model import Photo
-from rovask.core.refit.standings import is_back, is_off
+from rovask.core.refit.standings import is_back
 from rovask.desk.commands.parked import BackToThisTime, DoAfloat, LeaveToNextTime, PlaceParked
 from rovask.desk.commands.seen import MoveOff
 from rovask.store.errors import NotFound
@@ -104,8 +105,8 @@ def off_boat(request: Request, who: Who, pk: Pk) -> Response:
     page = page_here(request, who, pk, aside=(Photo,))
     refit = page.refit
     context = page.context(
-        off=[one for one in refit.off_boat if is_off(refit, one)],
-        still=[one for one in refit.off_boat if not is_off(refit, one) and not is_back(refit, one)],
+        off=[one for one in refit.off_boat if is_loose(refit, one)],
+        still=[one for one in refit.off_boat if not is_loose(refit, one) and not is_back(refit, one)],
         back=[one for one in refit.off_boat if is_back(refit, one)],
         at=page.plan.by_task(),
     )
@@ -122,6 +123,7 @@ def move_off(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) ->
         way=posted.text("way"),
         lies_at=posted.words("lies_at", 120) if "lies_at" in posted.form else None,
         note=posted.words("note", 4000) if "note" in posted.form else None,
+        bag=posted.words("bag", 120) if "bag" in posted.form else None,
     )
     acted(request, who, pk, command)
     return on_to(f"/r/{pk}/off#{key}")

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.gate.acceptance import acceptances
 from rovask.core.plan.explain.afloat import better_ashore
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.problem.ties import ties_of as ties_at
@@ -275,6 +276,7 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
         head=next((one for one in page.refit.jobs if one.id == job.under), None),
         at=page.plan.by_task(),
         open=task,
+        looked=acceptances(page.refit),
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},
         before=_numbers_before(page.refit, job),
         risky={item.id: better_ashore(page.refit, item) for item in job.tasks},

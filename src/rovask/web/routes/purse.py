@@ -228,7 +228,15 @@ def agreement(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
 @router.post("/r/{pk}/agreement/{key}/accept")
 def accept(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """The work was looked at and is as agreed; or not after all."""
-    acted(request, who, pk, AcceptWork(key, posted.text("way") != "back"))
+    command = AcceptWork(
+        key, posted.text("way") != "back", anyway=bool(posted.text("anyway")), reason=posted.words("reason", 160)
+    )
+    try:
+        acted(request, who, pk, command)
+    except Doubtful as doubtful:
+        page = page_here(request, who, pk)
+        context = page.context(doubtful=doubtful, action=request.url.path, posted=posted)
+        return render(request, "doubt.html", context, status=409)
     return back_to(posted, f"/r/{pk}/purse/agreement/{key}")
 
 

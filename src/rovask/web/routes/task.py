@@ -44,7 +44,7 @@ def _ticked(
     let_in(request, who, pk, work.TickCommand.needs)
     asked = {
         "crew": posted.many("crew"),
-        "when": _when(request, who, posted, pk, "when"),
+        "when": when_typed(request, who, posted, pk, "when"),
         "anyway": bool(posted.text("anyway")),
         "reason": posted.words("reason", 160),
     }
@@ -57,7 +57,7 @@ def _ticked(
         return render(request, "doubt.html", context, status=409)
 
 
-def _when(request: Request, who: Who, posted: Posted, pk: int, field: str) -> datetime | None:
+def when_typed(request: Request, who: Who, posted: Posted, pk: int, field: str) -> datetime | None:
     """A moment by the yard's clock, as it was typed; None for nothing. Raises RefitFaults."""
     if not posted.text(field).strip():
         return None
@@ -78,7 +78,7 @@ def done(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
     """It is done, now or at a time that is given, with its hours if they are."""
     let_in(request, who, pk, work.Finish.needs)
     worked = read(typed.hours, posted, "hours") if posted.text("hours").strip() else None
-    begun = _when(request, who, posted, pk, "begun")
+    begun = when_typed(request, who, posted, pk, "begun")
     return _ticked(request, who, posted, pk, lambda asked: work.Finish(key, hours=worked, begun=begun, **asked))
 
 
@@ -92,10 +92,10 @@ def unit(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
 def times(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """When it was begun and done, and by whom, set right."""
     let_in(request, who, pk, work.SetRight.needs)
-    begun = _when(request, who, posted, pk, "begun")
+    begun = when_typed(request, who, posted, pk, "begun")
     if begun is None:
         raise refuse("Say when it was begun.", "begun")
-    ended = _when(request, who, posted, pk, "done")
+    ended = when_typed(request, who, posted, pk, "done")
     return _done(request, who, posted, pk, work.SetRight(key, begun, ended, posted.many("crew")))
 
 
@@ -111,7 +111,7 @@ def hours(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
     let_in(request, who, pk, work.LogHours.needs)
     worked = read(typed.hours, posted, "hours")
     left = read(typed.hours, posted, "remaining") if posted.text("remaining").strip() else None
-    when = _when(request, who, posted, pk, "when")
+    when = when_typed(request, who, posted, pk, "when")
     command = work.LogHours(key, posted.text("person"), worked, left, posted.words("note", 200), when)
     return _done(request, who, posted, pk, command)
 

@@ -1,0 +1,59 @@
+"""What is asked of days, hours lost, stays, looks at work and ticks at the gate."""
+
+from __future__ import annotations
+
+from rovask.core.refit.choices import LostTo
+from rovask.web.field import Field, How, choices, jobs, people, tasks
+
+DAY_FIELDS: dict[str, tuple[Field, ...]] = {
+    "day": (
+        Field("on", "Day", How.DATE),
+        Field("here", "Who was there", How.MANY, options=people),
+        Field("weather", "The weather as it was", wide=True),
+        Field("words", "The day in your words", How.AREA, wide=True),
+        Field("closed_at", "Written down", How.MOMENT),
+    ),
+    "lost": (
+        Field("on", "Day", How.DATE),
+        Field("reason", "Lost to", How.CHOICE, options=choices(LostTo, {})),
+        Field("hours", "Hours", How.NUMBER, "h", "of one pair of hands"),
+        Field("person", "Whose", How.CHOICE, options=people, optional=True, help="empty: everybody's"),
+        Field("job", "On which job", How.CHOICE, options=jobs, optional=True),
+        Field("note", "Note", wide=True),
+    ),
+    "visit": (
+        Field("title", "What it is", wide=True, help="Lene's four days; rigger, second call; friends aboard"),
+        Field(
+            "person",
+            "Who",
+            How.CHOICE,
+            options=people,
+            optional=True,
+            help="somebody who has a stay is here in it and at no other time; empty: guests",
+        ),
+        Field("first", "From", How.DATE),
+        Field("last", "To", How.DATE, help="that day included"),
+        Field("guests", "Berths they take", How.NUMBER),
+        Field("ready", "To be ready before they come", How.AREA, wide=True, help="one thing a line"),
+        Field("note", "Note, and what was done", How.AREA, wide=True),
+        Field("was", "Was to begin", How.DATE, optional=True, help="before it slipped"),
+    ),
+    "check": (
+        Field("task", "Of", How.CHOICE, options=tasks, wide=True),
+        Field("title", "What was looked at", wide=True),
+        Field("at", "When", How.MOMENT),
+        Field("person", "By whom", How.CHOICE, options=people, optional=True),
+        Field("passed", "It is as it should be", How.TICK),
+        Field("seen", "What was seen", How.AREA, wide=True),
+        Field("snag", "Put right in", How.CHOICE, options=tasks, optional=True),
+        Field("until", "Until", How.DATE, optional=True),
+    ),
+    "gate-tick": (
+        Field("item", "Item of the gate", wide=True),
+        Field("at", "When", How.MOMENT),
+        Field("person", "By whom", How.CHOICE, options=people, optional=True),
+        Field("passed", "It is as it should be", How.TICK),
+        Field("overruled", "She may go all the same", How.TICK),
+        Field("seen", "What was seen, or why", wide=True),
+    ),
+}
