@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from enum import StrEnum
 
-from sqlalchemy import BigInteger, CheckConstraint, Enum, ForeignKey, Identity, Index
+from sqlalchemy import BigInteger, CheckConstraint, Enum, ForeignKey, Identity, Index, false
 from sqlalchemy.orm import Mapped, mapped_column
 
 from rovask.store.base import Base, choice_type
@@ -80,7 +80,10 @@ class LinkRow(Base):
 
 
 class SessionRow(Base):
-    """A browser that is signed in. Only the hash of its cookie is kept. ``agent``: what the browser calls itself."""
+    """A browser that is signed in. Only the hash of its cookie is kept. ``agent``: what the browser calls itself.
+
+    visit_before: when it was last here before the visit it is on.
+    """
 
     __tablename__ = "session"
 
@@ -93,6 +96,39 @@ class SessionRow(Base):
     seen_at: Mapped[datetime]
     agent: Mapped[str] = mapped_column(server_default="")
     seen_change: Mapped[int] = mapped_column(BigInteger, default=0)
+    visit_before: Mapped[datetime | None]
+
+
+class SecretUse(StrEnum):
+    """What a secret address is for: a trade's own page, or a calendar that is fetched again and again."""
+
+    TRADE = "trade"
+    CALENDAR = "calendar"
+
+
+class SecretRow(Base):
+    """An address that opens without an account, until it expires or is withdrawn. Only its token's hash is kept.
+
+    person: whose work; None for what everybody and the deliveries have in a calendar. agreement: whether a trade sees
+    what was agreed with it. hint: the last signs of the token, to tell one from another.
+    """
+
+    __tablename__ = "secret"
+
+    token_hash: Mapped[bytes] = mapped_column(primary_key=True)
+    pk: Mapped[int] = mapped_column(BigInteger, Identity(), unique=True)
+    refit_id: Mapped[int] = mapped_column(ForeignKey(RefitRow.pk, ondelete="CASCADE"), index=True)
+    purpose: Mapped[SecretUse] = mapped_column(choice_type(SecretUse))
+    person: Mapped[str | None]
+    agreement: Mapped[bool] = mapped_column(server_default=false())
+    hint: Mapped[str]
+    made_by: Mapped[int | None] = mapped_column(ForeignKey("account.pk", ondelete="SET NULL"))
+    made_at: Mapped[datetime]
+    expires_at: Mapped[datetime | None]
+    withdrawn_at: Mapped[datetime | None]
+    seen_at: Mapped[datetime | None]
+
+    __table_args__ = (CheckConstraint("purpose <> 'trade' or person is not null", name="a_trade_is_somebody"),)
 
 
 class DeviceRow(Base):

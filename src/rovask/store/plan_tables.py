@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from enum import StrEnum
 
 from sqlalchemy import BigInteger, ForeignKey, false
 from sqlalchemy.orm import Mapped, mapped_column
 
-from rovask.store.base import Base, Json, choice_type
+from rovask.store.base import Base, Json, JsonList, choice_type
 
 
 class SearchState(StrEnum):
@@ -39,6 +39,19 @@ class PlanRow(Base):
     serial: Mapped[int] = mapped_column(default=0)
     previous: Mapped[Json | None]
     proposal: Mapped[Json | None]
+
+
+class DayPlanRow(Base):
+    """What was planned on the morning of a day, for that day and the days after: to lay beside what was done.
+
+    tasks: core.refit.days.PlannedTask, one for each task that lies in those days.
+    """
+
+    __tablename__ = "day_plan"
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    day: Mapped[date] = mapped_column(primary_key=True)
+    tasks: Mapped[JsonList]
 
 
 class SearchRow(Base):

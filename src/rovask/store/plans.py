@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from threading import Lock
 from typing import Any
 
@@ -10,18 +10,21 @@ from cachetools import LRUCache
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from rovask.core.plan.baseline import planned_tasks
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import PlannedTask, Refit
 from rovask.store.database import home
 from rovask.store.errors import NothingToUndo
-from rovask.store.plan_tables import PlanRow
+from rovask.store.plan_tables import DayPlanRow, PlanRow
 from rovask.store.refits import Kept
 
 HALF_HOUR = timedelta(minutes=30)
 PLANS_KEPT = 40
+MORNING_REACHES = 10  # days that the plan of a morning is kept for
 
 _PLANS: LRUCache[tuple[str, int, int, int, datetime], tuple[Refit, Planned]] = LRUCache(maxsize=32)
+_MORNINGS: LRUCache[tuple[str, int, date], bool] = LRUCache(maxsize=64)  # days whose morning is kept already
 _READING = Lock()
 
 
@@ -94,8 +97,37 @@ def keep_plan(
     values = {"now": planned.plan.now, "made_at": clock, "serial": serial + 1 if serial is not None else 0}
     values |= plain(planned) | {"previous": previous, "proposal": None}
     session.merge(PlanRow(refit_id=kept.pk, revision=kept.revision, **values))
+    _keep_morning(session, kept, planned.plan)
     session.execute(delete(PlanRow).where(PlanRow.refit_id == kept.pk, PlanRow.revision <= kept.revision - PLANS_KEPT))
     session.flush()
+
+
+def _keep_morning(session: Session, kept: Kept, plan: Plan) -> None:
+    """Keep what the first plan of a day has for that day and those after, to lay beside what is done in them."""
+    zone = kept.refit.yard.zone
+    day = plan.now.astimezone(zone).date()
+    where = (home(session), kept.pk, day)
+    with _READING:
+        known = where in _MORNINGS
+    if known or session.get(DayPlanRow, (kept.pk, day)) is not None:
+        with _READING:
+            _MORNINGS[where] = True
+        return
+    last = datetime.combine(day + timedelta(days=MORNING_REACHES), time(0), tzinfo=zone)
+    rows = [row.model_dump(mode="json") for row in planned_tasks(kept.refit, plan) if row.start < last]
+    session.add(DayPlanRow(refit_id=kept.pk, day=day, tasks=rows))
+
+
+def morning_plan(session: Session, pk: int, day: date) -> tuple[PlannedTask, ...]:
+    """What was planned for a day on its morning, or on the last morning before it somebody looked; empty for neither."""
+    row = session.scalars(
+        select(DayPlanRow)
+        .where(DayPlanRow.refit_id == pk, DayPlanRow.day <= day)
+        .where(DayPlanRow.day > day - timedelta(days=MORNING_REACHES))
+        .order_by(DayPlanRow.day.desc())
+        .limit(1)
+    ).first()
+    return tuple(PlannedTask.model_validate(one) for one in row.tasks) if row is not None else ()
 
 
 def propose(session: Session, kept: Kept, found: Planned) -> None:

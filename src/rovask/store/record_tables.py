@@ -70,6 +70,8 @@ class RefitRow(Base):
     price_moved_task: Mapped[int | None] = mapped_column(BigInteger)
     price_day_sooner: Mapped[int | None] = mapped_column(BigInteger)
     certainty: Mapped[Certainty] = mapped_column(choice_type(Certainty), server_default="likely")
+    closed_at: Mapped[datetime | None]
+    surprised: Mapped[str] = mapped_column(server_default="")
 
     __table_args__ = (
         CheckConstraint("launch_at > haul_at", name="launch_after_haul"),

@@ -51,6 +51,11 @@ def picture_in(posted: Posted, field: str = "photo") -> Picture | None:
     return read_photo(upload.file.read()) if upload is not None else None
 
 
+def pictures_in(posted: Posted, field: str = "photo") -> tuple[Picture, ...]:
+    """All pictures that came with a form in one field, re-encoded. Raises RefitFaults."""
+    return tuple(read_photo(upload.file.read()) for upload in posted.uploads(field))
+
+
 def paper_in(posted: Posted, field: str = "photo") -> tuple[Picture, ...]:
     """The pictures of a paper that came with a form, a photo or a PDF; none when none was chosen. Raises RefitFaults."""
     upload = posted.upload(field)

@@ -1,9 +1,9 @@
-"""What is asked of days, hours lost, stays, looks at work and ticks at the gate."""
+"""What is asked of days, hours lost and stays; looks at work and ticks at the gate come by their own acts."""
 
 from __future__ import annotations
 
 from rovask.core.refit.choices import LostTo
-from rovask.web.field import Field, How, choices, jobs, people, tasks
+from rovask.web.field import Field, How, choices, jobs, people
 
 DAY_FIELDS: dict[str, tuple[Field, ...]] = {
     "day": (
@@ -37,23 +37,5 @@ DAY_FIELDS: dict[str, tuple[Field, ...]] = {
         Field("ready", "To be ready before they come", How.AREA, wide=True, help="one thing a line"),
         Field("note", "Note, and what was done", How.AREA, wide=True),
         Field("was", "Was to begin", How.DATE, optional=True, help="before it slipped"),
-    ),
-    "check": (
-        Field("task", "Of", How.CHOICE, options=tasks, wide=True),
-        Field("title", "What was looked at", wide=True),
-        Field("at", "When", How.MOMENT),
-        Field("person", "By whom", How.CHOICE, options=people, optional=True),
-        Field("passed", "It is as it should be", How.TICK),
-        Field("seen", "What was seen", How.AREA, wide=True),
-        Field("snag", "Put right in", How.CHOICE, options=tasks, optional=True),
-        Field("until", "Until", How.DATE, optional=True),
-    ),
-    "gate-tick": (
-        Field("item", "Item of the gate", wide=True),
-        Field("at", "When", How.MOMENT),
-        Field("person", "By whom", How.CHOICE, options=people, optional=True),
-        Field("passed", "It is as it should be", How.TICK),
-        Field("overruled", "She may go all the same", How.TICK),
-        Field("seen", "What was seen, or why", wide=True),
     ),
 }

@@ -131,6 +131,10 @@ class Posted:
         """All values of a field that can be ticked several times."""
         return tuple(value for value in self.form.getlist(name) if isinstance(value, str))
 
+    def uploads(self, name: str) -> list[UploadFile]:
+        """Every file that came in a field; none where none was chosen."""
+        return [one for one in self.form.getlist(name) if isinstance(one, UploadFile) and one.filename]
+
     def upload(self, name: str) -> UploadFile | None:
         """A file that was chosen; None when none was."""
         value = self.form.get(name)

@@ -436,3 +436,12 @@ class LostTo(StrEnum):
     NO_SHOW = "somebody didn't come"
     TOOL = "a tool"
     OTHER = "something else"
+
+
+class Said(StrEnum):
+    """What a trade says of its work."""
+
+    COMING = "coming"
+    LATE = "late"
+    DONE = "done"
+    FOUND = "found"

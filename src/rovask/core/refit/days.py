@@ -1,4 +1,6 @@
-"""What is written down day by day: the day itself, hours lost, people's stays, looks at work done, ticks at the launch."""
+"""What is written down day by day: the day itself, hours lost, people's stays, looks at work done, ticks at the launch;
+and plans kept to measure by.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +8,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from rovask.core.refit.choices import LostTo
+from rovask.core.refit.choices import LostTo, Said
 from rovask.core.refit.register import Gone, To, kept
 from rovask.core.refit.seen import Photos
 from rovask.core.refit.values import Day, Frozen, Hours, Key, Label, Line, Moment, Remark, Text
@@ -110,3 +112,55 @@ class GateTick(Frozen):
         if self.overruled and not (self.person and self.seen.strip()):
             raise ValueError("is overruled, so it needs a name and a reason")
         return self
+
+
+@kept("word", "words", table="trade_word", word="word from a trade", title="note", page="log", most=3000)
+class TradeWord(Frozen):
+    """What a trade said by its own link: that it comes, that it is late and until when, that something is done or found.
+
+    task: of which of its tasks, where it is of one. answered: somebody aboard has dealt with it.
+    """
+
+    id: Key
+    person: Annotated[Key, To("person", Gone.GO)]
+    task: Annotated[Key, To("task", Gone.FORGET)] | None = None
+    said: Said
+    at: Moment
+    day: Day | None = None
+    note: Remark = ""
+    photos: Photos = ()
+    answered: Yes = False
+
+    @model_validator(mode="after")
+    def _until(self) -> Self:
+        if self.said is Said.LATE and self.day is None:
+            raise ValueError("is late, so it needs the day on which it comes")
+        return self
+
+
+class PlannedTask(Frozen):
+    """A task as a plan had it. hours: of work left for all its hands then."""
+
+    task: Key
+    title: Line
+    job: Label = ""
+    people: Annotated[tuple[Key, ...], Field(max_length=60)] = ()
+    start: Moment
+    end: Moment
+    hours: Hours = 0
+
+
+@kept("baseline", "baselines", page="progress", aside=True, most=60)
+class Baseline(Frozen):
+    """A plan kept to measure by: when and why, the slot it aimed at, when the must-work was to be ready, and every task.
+
+    The people and tasks in it are those of its day; what is gone since is still in it.
+    """
+
+    id: Key
+    title: Line
+    at: Moment
+    launch_at: Moment
+    ready_at: Moment | None = None
+    why: Remark = ""
+    tasks: Annotated[tuple[PlannedTask, ...], Field(max_length=4000)] = ()

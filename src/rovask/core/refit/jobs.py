@@ -147,7 +147,8 @@ class Task(Frozen):
     takes_out: services nobody has from its beginning until the end of ``until`` (none: its own end).
     check: what must be true when it is done, and somebody has seen. opens: what must be looked at again before and after
     she floats, once it was begun.
-    crew: who began it. remaining: hours still to do as last judged, once begun.
+    crew: who began it. remaining: hours still to do as last judged, once begun. paced: by what its hours were multiplied
+    to go by a pace that was learned; 1: they are as first estimated.
     """
 
     id: Key
@@ -180,6 +181,7 @@ class Task(Frozen):
     done_at: Moment | None = None
     crew: Annotated[Keys, To("person")] = ()
     remaining: Hours | None = None
+    paced: Annotated[float, Field(strict=True, ge=0.2, le=5, allow_inf_nan=False)] = 1
 
     @model_validator(mode="after")
     def _hands(self) -> Self:

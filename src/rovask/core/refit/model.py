@@ -15,7 +15,7 @@ from pydantic import Field, ModelWrapValidatorHandler, ValidationError, model_va
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from rovask.core.refit.choices import Certainty, Service
-from rovask.core.refit.days import Check, DayEntry, GateTick, Lost, Visit
+from rovask.core.refit.days import Baseline, Check, DayEntry, GateTick, Lost, PlannedTask, TradeWord, Visit
 from rovask.core.refit.faults import plain_words
 from rovask.core.refit.givens import (
     Appointment,
@@ -35,12 +35,13 @@ from rovask.core.refit.references import reference_faults
 from rovask.core.refit.register import kept
 from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown, is_flat
 from rovask.core.refit.stores import Offer, Order, OrderLine, Receipt, Supplier, Use
-from rovask.core.refit.values import Currency, Day, Frozen, Key, Line, Minor, Moment
+from rovask.core.refit.values import Currency, Day, Frozen, Key, Line, Minor, Moment, Text
 from rovask.core.refit.weather import ClimateMonth, Weather
 
 __all__ = [
     "Agreement",
     "Appointment",
+    "Baseline",
     "Boat",
     "BudgetLine",
     "Check",
@@ -74,11 +75,13 @@ __all__ = [
     "Person",
     "Photo",
     "Place",
+    "PlannedTask",
     "Receipt",
     "Refit",
     "Shift",
     "Supplier",
     "Task",
+    "TradeWord",
     "Unknown",
     "Use",
     "Visit",
@@ -99,7 +102,8 @@ class Header(Frozen):
     beside the old one and adopted by hand.
     price_*: what the planner takes what isn't money for (books/prices.py): a day without a service, a night elsewhere, a
     should- or could-job left out, a task of the coming days moved, must-work done a day sooner. None: the usual.
-    certainty: at which lead time order-by is reckoned.
+    certainty: at which lead time order-by is reckoned. closed_at: when the refit was closed; it is then read-only but for
+    notes. surprised: what surprised, in the sailor's words.
     """
 
     name: Line
@@ -119,6 +123,8 @@ class Header(Frozen):
     price_moved_task: Minor | None = None
     price_day_sooner: Minor | None = None
     certainty: Certainty = Certainty.LIKELY
+    closed_at: Moment | None = None
+    surprised: Text = ""
 
 
 def _same_lists(refit: Header, data: Any) -> None:
@@ -172,6 +178,7 @@ class Refit(Header):
     lost: Annotated[tuple[Lost, ...], Field(max_length=2000)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=6000)] = ()
     gate_ticks: Annotated[tuple[GateTick, ...], Field(max_length=6000)] = ()
+    words: Annotated[tuple[TradeWord, ...], Field(max_length=3000)] = ()
 
     @model_validator(mode="wrap")
     @classmethod

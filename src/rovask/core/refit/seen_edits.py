@@ -72,6 +72,17 @@ def look_at(
     return refit  # a finding of before stays open until somebody settles it: a better reading is not a repair
 
 
+def take_reading(refit: Refit, key: str, at: datetime, value: float) -> Refit:
+    """One reading more of a thing that is read again and again; the last by time is what it reads now.
+
+    Its limits judge it where it has some. Unlike a look it makes no finding: it is one point of a line.
+    """
+    row: Inspection = _the(refit.inspections, key, "thing to look at")
+    series = tuple(sorted((*row.readings, ReadingTaken(at=at, value=value)), key=lambda one: one.at))
+    said = judged(row, series[-1].value) or row.verdict
+    return put(refit, _changed(row, readings=series, reading=series[-1].value, verdict=said, at=series[-1].at))
+
+
 def look_again(refit: Refit, key: str) -> Refit:
     """It is to be looked at again; the readings so far, the note and the photos stay."""
     row: Inspection = _the(refit.inspections, key, "thing to look at")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from rovask.core.refit.choices import Severity, UnknownState
 from rovask.core.refit.edits import put
@@ -16,6 +17,7 @@ from rovask.core.refit.seen_edits import (
     real_work,
     settle_finding,
     settle_unknown,
+    take_reading,
 )
 from rovask.core.refit.whole import Edited
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
@@ -82,6 +84,25 @@ class LookAt(WithPicture, ChangeCommand):
             photo=photo,
         )
         return Edited(after, photos)
+
+
+@dataclass(frozen=True)
+class TakeReading(ChangeCommand):
+    """A reading of something that is read daily: moisture, the temperature of the surface. when: None for now."""
+
+    inspection: str
+    value: float
+    when: datetime | None = None
+
+    def told(self, refit: Refit) -> str:
+        """What it reads."""
+        return f"read {self.value:g} at “{_title(refit.inspections, self.inspection, 'title', 'a thing')}”"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """One more. Raises RefitFaults for a time that lies ahead."""
+        if self.when is not None and self.when > at.moment:
+            raise RefitFaults([Fault("when", "That lies ahead; give the time at which it was read.")])
+        return take_reading(refit, self.inspection, self.when or at.moment, self.value)
 
 
 @dataclass(frozen=True)

@@ -37,7 +37,7 @@ MOST_LOOKS = 40
 
 
 @router.get("/r/{pk}/launch")
-def launch(request: Request, who: Who, pk: Pk, all: str = "") -> Response:  # noqa: A002
+def launch(request: Request, who: Who, pk: Pk, all: str = "") -> Response:
     """The whole gate, with what holds her and the one next act."""
     page = page_here(request, who, pk, aside=(Photo,))
     return render(request, "launch.html", _context(page) | {"all": bool(all)})

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import date, timedelta
+
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from rovask.core.gate.acceptance import unaccepted
 from rovask.core.refit import typed
+from rovask.core.refit.day_edits import day_of
+from rovask.core.refit.model import Refit, Visit
 from rovask.desk.settling import settle_effect
 from rovask.store.errors import NotFound
 from rovask.web.asking import NO_PAGE, Pk, desk_of
@@ -18,6 +23,7 @@ from rovask.web.today import morning_of
 router = APIRouter()
 
 MOST_CHANGE = 2**62
+PREPARE_DAYS = 3  # before somebody comes, in which what should be ready stands on Morning
 
 
 @router.get("/r/{pk}")
@@ -35,13 +41,25 @@ def morning(request: Request, who: Who, pk: Pk, day: str = "") -> Response:
         shown = typed.day(day) if day else today
     except ValueError:
         shown = today
+    if shown < today:
+        return RedirectResponse(f"/r/{pk}/day/{shown.isoformat()}", status_code=303)
     context = page.context(
         morning=morning_of(page.refit, page.plan, page.needs, shown),
         today=today,
+        to_look_at=unaccepted(page.refit) if shown == today else [],
+        said=[word for word in page.refit.words if not word.answered] if shown == today else [],
+        coming=_coming(page.refit, shown),
+        closed=day_of(page.refit, shown) is not None,
         before=typed.near_day(shown, -1),
         after=typed.near_day(shown, 1),
     )
     return render(request, "morning.html", context)
+
+
+def _coming(refit: Refit, day: date) -> list[Visit]:
+    """Stays that a day lies in, and those that begin in the days after it, with what should be ready."""
+    soon = day + timedelta(days=PREPARE_DAYS)
+    return sorted((one for one in refit.visits if one.first <= soon and one.last >= day), key=lambda one: one.first)
 
 
 @router.get("/r/{pk}/standing")

@@ -1,8 +1,9 @@
-"""Days as they were, hours lost, people's stays, looks at work that is done, ticks at the launch gate.
+"""Days as they were, hours lost, people's stays, looks at work, the launch gate, plans to measure by, secret addresses.
 
 Revision 0008, after 0007. New tables, and new columns that have defaults. Going back drops what only this version knows.
 """
 
+import sqlalchemy as sa
 from alembic import op
 
 from rovask.store.spelled_columns import choices, column, record_table
@@ -16,6 +17,8 @@ CHOICES = {
     "lostto": (
         *("rain", "a part", "found work", "slower than thought", "somebody didn't come", "a tool", "something else"),
     ),
+    "said": ("coming", "late", "done", "found"),
+    "secretuse": ("trade", "calendar"),
     "offsort": ("off the boat", "open", "borrowed"),
 }
 TABLES = (
@@ -44,9 +47,20 @@ TABLES = (
         {"person": "person"},
         (),
     ),
+    (
+        "trade_word",
+        "person:text task:text? said:said at:moment day:day? note:text photos:words answered:yes_no",
+        {"person": "person", "task": "task"},
+        (),
+    ),
+    ("baseline", "title:text at:moment launch_at:moment ready_at:moment? why:text tasks:json", {}, ()),
 )
 ADDED = (
     ("task", "opens:words", "{}"),
+    ("task", "paced:number", "1"),
+    ("refit", "closed_at:moment?", None),
+    ("refit", "surprised:text", ""),
+    ("session", "visit_before:moment?", None),
     ("off_boat", "sort:offsort", "off the boat"),
     ("off_boat", "count:whole", "1"),
     ("off_boat", "bag:text", ""),
@@ -69,10 +83,44 @@ def upgrade() -> None:
     )
     for table, spec, default in ADDED:
         op.add_column(table, column(spec, default))
+    op.create_check_constraint(op.f("ck_trade_word_late"), "trade_word", "said <> 'late' or day is not null")
+    op.create_check_constraint(op.f("ck_task_paced"), "task", "paced > 0")
+    op.create_table(
+        "day_plan",
+        sa.Column("refit_id", sa.BigInteger(), nullable=False),
+        column("day:day"),
+        column("tasks:json"),
+        sa.ForeignKeyConstraint(["refit_id"], ["refit.pk"], name=op.f("fk_day_plan_refit_id"), ondelete="CASCADE"),
+        sa.PrimaryKeyConstraint("refit_id", "day", name=op.f("pk_day_plan")),
+    )
+    op.create_table(
+        "secret",
+        sa.Column("token_hash", sa.LargeBinary(), nullable=False),
+        sa.Column("pk", sa.BigInteger(), sa.Identity(), nullable=False),
+        sa.Column("refit_id", sa.BigInteger(), nullable=False),
+        column("purpose:secretuse"),
+        column("person:text?"),
+        column("agreement:yes_no", "false"),
+        column("hint:text"),
+        sa.Column("made_by", sa.BigInteger(), nullable=True),
+        column("made_at:moment"),
+        column("expires_at:moment?"),
+        column("withdrawn_at:moment?"),
+        column("seen_at:moment?"),
+        sa.CheckConstraint("purpose <> 'trade' or person is not null", name=op.f("ck_secret_a_trade_is_somebody")),
+        sa.ForeignKeyConstraint(["refit_id"], ["refit.pk"], name=op.f("fk_secret_refit_id"), ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(["made_by"], ["account.pk"], name=op.f("fk_secret_made_by"), ondelete="SET NULL"),
+        sa.PrimaryKeyConstraint("token_hash", name=op.f("pk_secret")),
+        sa.UniqueConstraint("pk", name=op.f("uq_secret_pk")),
+    )
+    op.create_index(op.f("ix_secret_refit_id"), "secret", ["refit_id"])
 
 
 def downgrade() -> None:
     """Without them."""
+    op.drop_table("secret")
+    op.drop_table("day_plan")
+    op.drop_constraint("ck_task_paced", "task")
     for table, spec, _ in reversed(ADDED):
         op.drop_column(table, spec.partition(":")[0])
     for table, _, _, _ in reversed(TABLES):

@@ -1,0 +1,220 @@
+"""The day closed, somebody who slips, a plan kept to measure by, the refit closed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import date, datetime, time, timedelta
+
+from rovask.core.plan.baseline import baseline_of
+from rovask.core.refit import edits
+from rovask.core.refit.choices import LostTo, Severity
+from rovask.core.refit.day_edits import close_day, day_of, slipped
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import DayEntry, Finding, HoursEntry, Lost, OffBoat, Photo, Refit, Use
+from rovask.core.refit.seen_edits import moved_off
+from rovask.core.refit.whole import Edited
+from rovask.core.words import count
+from rovask.desk.command import EditOutcome, RefitCommand, Situation
+from rovask.desk.commands.seen import photo_of
+from rovask.formats.photo import Picture
+
+EVENING = time(18)  # when things are taken to have happened on a past day, unless it is said
+
+
+def _refused(message: str, path: str = "") -> RefitFaults:
+    return RefitFaults([Fault(path, message)])
+
+
+@dataclass(frozen=True, slots=True)
+class Worked:
+    """What was done of one task in a day: hours by person, and whether it is done now."""
+
+    task: str
+    hours: tuple[tuple[str, float], ...] = ()
+    done: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class CameOff:
+    """Something that came off in a day: one of the register by its id, or a new thing by its name."""
+
+    thing: str = ""
+    what: str = ""
+    lies_at: str = ""
+    bag: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class HoursLost:
+    """Hours of a day that came to nothing."""
+
+    reason: LostTo
+    hours: float
+    job: str = ""
+    person: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class CloseDay(RefitCommand):
+    """A day is written down, or set right: what was done, used up, found and taken off, lost hours, weather, words, photos.
+
+    worked: only what is said is changed; hours that are said for somebody take the place of those logged for that task
+    on that day. used: by (task, part), how much of it went. Anything done is a fact and asks nothing.
+    """
+
+    on: date
+    words: str = ""
+    weather: str = ""
+    here: tuple[str, ...] = ()
+    worked: tuple[Worked, ...] = ()
+    used: tuple[tuple[str, str, float], ...] = ()
+    off: tuple[CameOff, ...] = ()
+    lost: tuple[HoursLost, ...] = ()
+    found: str = ""
+    found_place: str = ""
+    found_severity: Severity = Severity.WATCH
+    paper: tuple[Picture, ...] = field(default=())
+
+    @property
+    def pictures(self) -> tuple[Picture, ...]:
+        """The photos of the day."""
+        return self.paper
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """Everything at once, or nothing of it. Raises RefitFaults for a day that lies ahead."""
+        zone = refit.yard.zone
+        today = at.moment.astimezone(zone).date()
+        if self.on > today:
+            raise _refused("This day lies ahead; close it in its evening.")
+        evening = datetime.combine(self.on, EVENING, tzinfo=zone)
+        moment = at.now if self.on == today else min(evening, at.moment)
+        told = f"wrote down {self.on:%a %-d %b}" if day_of(refit, self.on) is None else f"set {self.on:%a %-d %b} right"
+        ticked = 0
+        for one in self.worked:
+            refit, done = self._work(refit, one, moment, at)
+            ticked += done
+        for task, part, much in self.used:
+            refit = self._use(refit, task, part, much, at)
+        photos: list[Photo] = []
+        for thing in self.off:
+            refit = self._off(refit, thing, moment, at)
+        if self.found:
+            where = self.found_place if self.found_place in refit.place_by_id else None
+            finding = Finding(
+                id=at.new_id("finding"), title=self.found, place=where, severity=self.found_severity, at=moment
+            )
+            refit = edits.put(refit, finding)
+        keys = []
+        for picture in self.paper:
+            rows, key = photo_of(picture, f"{self.on:%-d %B}", at)
+            photos += rows
+            keys.append(key)
+        entry = DayEntry(
+            id=at.new_id("day"),
+            on=self.on,
+            here=tuple(who for who in self.here if who in refit.persons),
+            weather=self.weather,
+            words=self.words,
+            photos=tuple(keys),
+            closed_at=at.moment,
+        )
+        refit = close_day(refit, entry, tuple(self._lost(refit, one, at) for one in self.lost))
+        more = [f"{count(ticked, 'task')} done"] if ticked else []
+        more += [f"{sum(one.hours for one in self.lost):g} h lost"] if self.lost else []
+        return EditOutcome(Edited(refit, tuple(photos)), told + (f": {', '.join(more)}" if more else ""))
+
+    def _work(self, refit: Refit, one: Worked, moment: datetime, at: Situation) -> tuple[Refit, int]:
+        """Hours logged and the tick; of hours of that day only what differs is written again."""
+        task = edits.task_of(refit, one.task)
+        zone = refit.yard.zone
+        mine = {
+            who: [
+                row
+                for row in refit.hours_log
+                if row.task == task.id and row.person == who and row.at.astimezone(zone).date() == self.on
+            ]
+            for who, _ in one.hours
+        }
+        for who, hours in one.hours:
+            if who not in refit.persons:
+                raise _refused("Somebody in this form is not one of the people any more; open the day again.")
+            old = mine[who]
+            if sum(row.hours for row in old) == hours:
+                continue
+            gone = {row.id for row in old}
+            refit = edits.rebuilt(refit, hours_log=tuple(row for row in refit.hours_log if row.id not in gone))
+            if hours > 0:
+                entry = HoursEntry(id=at.new_id("hours"), task=task.id, person=who, at=moment, hours=hours)
+                if old or task.done_at is not None:  # set right: what is left was judged already
+                    refit = edits.rebuilt(refit, hours_log=(*refit.hours_log, entry))
+                else:
+                    refit = edits.log_hours(refit, entry, None)
+        task = refit.tasks[task.id]
+        if one.done and task.done_at is None:
+            crew = tuple(who for who, hours in one.hours if hours > 0)
+            planned = at.planned.plan.by_task().get(task.id)
+            crew = crew or task.crew or (planned.people if planned is not None else ())
+            longest = max((hours for _, hours in one.hours), default=0.0)
+            begun = moment - timedelta(hours=longest) if longest else None
+            return edits.finish_task(refit, task.id, moment, crew, begun), 1
+        return refit, int(one.done and task.done_at == moment)
+
+    def _use(self, refit: Refit, task: str, part: str, much: float, at: Situation) -> Refit:
+        """What a task took of a part. Raises RefitFaults when it doesn't take it."""
+        if part not in edits.task_of(refit, task).parts:
+            raise _refused("A task in this form does not use that part any more; open the day again.")
+        old = next((use for use in refit.uses if (use.task, use.part) == (task, part)), None)
+        data = (
+            old.model_dump() if old else {"id": at.new_id("use"), "task": task, "part": part, "amount": max(much, 1e-6)}
+        )
+        return edits.put(refit, Use.model_validate(data | {"used": much}))
+
+    def _off(self, refit: Refit, one: CameOff, moment: datetime, at: Situation) -> Refit:
+        """Off, with where it lies; a new thing goes into the register."""
+        key = one.thing
+        if not key:
+            key = at.new_id("off-boat")
+            refit = edits.put(refit, OffBoat(id=key, what=one.what))
+        return moved_off(refit, key, "off", moment, lies_at=one.lies_at or None, note=None, bag=one.bag or None)
+
+    def _lost(self, refit: Refit, one: HoursLost, at: Situation) -> Lost:
+        return Lost(
+            id=at.new_id("lost"),
+            on=self.on,
+            reason=one.reason,
+            hours=one.hours,
+            person=one.person if one.person in refit.persons else None,
+            job=one.job if any(job.id == one.job for job in refit.jobs) else None,
+            note=one.note,
+        )
+
+
+@dataclass(frozen=True)
+class Slips(RefitCommand):
+    """Somebody comes later: on ``back``. All the rest is planned round it; who must be told is on their page."""
+
+    person: str
+    back: date
+    reason: str = ""
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """Their stay moves, or they are away until then."""
+        today = at.moment.astimezone(refit.yard.zone).date()
+        after, stay = slipped(refit, self.person, today, self.back, self.reason, at.new_id("visit"))
+        told = f"{refit.persons[self.person].name} comes back on {self.back:%a %-d %b}"
+        return EditOutcome(Edited(after), told + (f": {self.reason}" if self.reason else ""), stay)
+
+
+@dataclass(frozen=True)
+class KeepBaseline(RefitCommand):
+    """The present plan is kept to measure by."""
+
+    title: str
+    why: str = ""
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """Put aside."""
+        title = self.title or f"Plan of {at.moment.astimezone(refit.yard.zone):%-d %B}"
+        kept = baseline_of(refit, at.planned, at.new_id("baseline"), title, self.why, at.moment)
+        return EditOutcome(Edited(refit, (kept,)), f"kept the plan to measure by: {title}", kept.id)

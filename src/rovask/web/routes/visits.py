@@ -1,0 +1,89 @@
+"""Stays: a helper for four days, a trade's call, guests; and what happens when somebody comes later."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from rovask.core.plan.explain.moves import moves
+from rovask.core.plan.explain.visits import calls, visit_view
+from rovask.core.refit import typed
+from rovask.core.refit.choices import Role
+from rovask.core.refit.day_edits import next_stay
+from rovask.core.refit.faults import RefitFaults
+from rovask.desk.commands.days import Slips
+from rovask.store.errors import NotFound
+from rovask.web.acting import acted, faults_of_form, let_in, on_to
+from rovask.web.asking import Pk, RecordId
+from rovask.web.page import Page, page_here
+from rovask.web.rendering import render
+from rovask.web.routes.task import read
+from rovask.web.security import Form, Who
+
+router = APIRouter()
+
+
+@router.get("/r/{pk}/visits")
+def visits(request: Request, who: Who, pk: Pk) -> Response:
+    """Every stay in order of time, and who of the people has none."""
+    page = page_here(request, who, pk)
+    return _visits(request, page, {}, {})
+
+
+def _visits(
+    request: Request, page: Page, faults: dict[str, list[str]], was: dict[str, str], status: int = 200
+) -> Response:
+    refit, today = page.refit, page.now.astimezone(page.zone).date()
+    rows = sorted(refit.visits, key=lambda one: (one.first, one.id))
+    staying = {one.person for one in rows}
+    context = page.context(
+        views=[visit_view(refit, page.plan, one) for one in rows if one.last >= today],
+        past=[one for one in rows if one.last < today],
+        others=[person for person in refit.people if person.id not in staying and person.role is not Role.OWNER],
+        today=today,
+        faults=faults,
+        was=was,
+    )
+    return render(request, "visits.html", context, status)
+
+
+@router.get("/r/{pk}/visits/{key}")
+def one_visit(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
+    """One stay: what only then can be done, what must be ready, hour by hour, what else fits in, what was done."""
+    page = page_here(request, who, pk)
+    visit = next((one for one in page.refit.visits if one.id == key), None)
+    if visit is None:
+        raise NotFound("This stay is gone; somebody removed it meanwhile.")
+    today = page.now.astimezone(page.zone).date()
+    context = page.context(view=visit_view(page.refit, page.plan, visit), today=today, faults={}, was={})
+    return render(request, "visit.html", context)
+
+
+@router.post("/r/{pk}/slip/{key}")
+def slip(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """Somebody comes back later; what it moves and whom to call is shown then."""
+    let_in(request, who, pk, Slips.needs)
+    try:
+        back = read(typed.day, posted, "back")
+        acted(request, who, pk, Slips(key, back, posted.words("reason", 120)))
+    except RefitFaults as error:
+        page = page_here(request, who, pk)
+        was = {"back": posted.text("back"), "reason": posted.text("reason"), "person": key}
+        return _visits(request, page, faults_of_form(error), was, 422)
+    return on_to(f"/r/{pk}/slip/{key}")
+
+
+@router.get("/r/{pk}/slip/{key}")
+def slipped(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
+    """What the last change moved, seen from somebody who comes later: the tasks, whom to call, and what was put into the gap."""
+    page = page_here(request, who, pk, before=True)
+    person = page.refit.persons.get(key)
+    if person is None:
+        raise NotFound("This person is gone; somebody removed them meanwhile.")
+    moved = moves(page.refit, page.before, page.plan) if page.before is not None else []
+    told = calls(page.refit, page.before, moved) if page.before is not None else []
+    today = page.now.astimezone(page.zone).date()
+    stay = next_stay(page.refit, key, today)
+    sooner = [one for one in moved if one.was is not None and one.now is not None and one.now < one.was]
+    context = page.context(person=person, moved=moved, calls=told, stay=stay, sooner=sooner, tasks=page.refit.tasks)
+    return render(request, "slipped.html", context)
