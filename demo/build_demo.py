@@ -14,7 +14,10 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from rovask.core.gate.acceptance import acceptances
-from rovask.core.plan.planner import make_plan
+from rovask.core.plan.baseline import baseline_of
+from rovask.core.plan.explain.verdict import judge
+from rovask.core.plan.planner import Planned, make_plan
+from rovask.core.plan.result import Plan
 from rovask.core.refit.choices import PartStatus
 from rovask.core.refit.model import ExchangeRate, Refit
 from rovask.core.synthetic_weather import synthetic_weather
@@ -298,12 +301,18 @@ def _seen() -> dict[str, Any]:
     }
 
 
+def hoped_for(planned: Refit) -> tuple[Refit, Plan]:
+    """The refit as it was on haul day, when everything with a date was still on its way, and its plan."""
+    hoped = planned.model_dump(mode="json")
+    for row in hoped["parts"]:
+        row["status"] = "ordered" if row["arrives"] else row["status"]
+    made = Refit.model_validate(hoped)
+    return made, make_plan(made, HAUL)
+
+
 def on_day_9(planned: Refit) -> Refit:
     """The same refit with the first eight days behind it: work recorded, some of it late, one parcel overdue."""
-    hoped = planned.model_dump(mode="json")
-    for row in hoped["parts"]:  # on haul day everything with a date was still on its way
-        row["status"] = "ordered" if row["arrives"] else row["status"]
-    plan = make_plan(Refit.model_validate(hoped), HAUL).by_task()
+    plan = hoped_for(planned)[1].by_task()
     data = planned.model_dump(mode="json")
     rows = {task["id"]: task for job in data["jobs"] for task in job["tasks"]}
     before: dict[str, list[str]] = {}
@@ -387,10 +396,13 @@ def _looked_at(made: Refit) -> Refit:
 
 
 def aside() -> dict[str, Any]:
-    """What the demo keeps aside, by kind: rates of exchange."""
+    """What the demo keeps aside, by kind: rates of exchange, and the plan of haul day."""
+    made, plan = hoped_for(refit())
+    planned = Planned(plan, judge(made, plan))
     return {
+        "baseline": (baseline_of(made, planned, "b1", "Plan at the haul-out", "kept at the haul-out", HAUL),),
         "rate": tuple(
             ExchangeRate.model_validate(row)
             for row in sorted(BOOKS["rates"](HAUL), key=lambda row: (row["at"], row["id"]))
-        )
+        ),
     }

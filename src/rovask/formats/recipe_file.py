@@ -81,6 +81,16 @@ def recipe_text(key: str) -> str:
     return (resources.files("rovask.recipes") / f"{key}.toml").read_text(encoding="utf-8")
 
 
+def scaled(text: str, step: str, factor: float) -> str:
+    """The text of a recipe file with a step's hours times a factor; as it was where the step can't be found in it.
+
+    >>> scaled('task = [{id = "sand", title = "Sand", spot = "deck", hours = "2 * count"}]', "sand", 1.25)
+    'task = [{id = "sand", title = "Sand", spot = "deck", hours = "(2 * count) * 1.25"}]'
+    """
+    of_step = rf'(\bid\s*=\s*"{re.escape(step)}"(?:(?!\bid\s*=)[\s\S])*?\bhours\s*=\s*)("(?:[^"\\]|\\.)*"|[0-9.]+)'
+    return re.sub(of_step, lambda found: f'{found[1]}"({found[2].strip(chr(34))}) * {factor:g}"', text, count=1)
+
+
 def renamed(text: str, key: str) -> str:
     """The text of a recipe file with another id."""
     return re.sub(r"(?m)^\s*id\s*=.*$", f'id = "{key}"', text, count=1)

@@ -129,6 +129,16 @@ def take_out(session: Session, key: str, refit: int) -> None:
     session.flush()
 
 
+def text_for(session: Session, key: str, refit: int) -> str:
+    """The file of a recipe at hand in a refit, one's own or shipped. Raises NotFound."""
+    own = session.scalars(
+        select(RecipeRow.text)
+        .join(GivenRecipeRow, GivenRecipeRow.recipe_pk == RecipeRow.pk)
+        .where(GivenRecipeRow.refit_id == refit, RecipeRow.id == key)
+    ).first()
+    return own if own is not None else shipped_text(key)
+
+
 def shipped_text(key: str) -> str:
     """The file of a recipe that came with Rovask. Raises NotFound."""
     if key not in library().recipes:

@@ -12,10 +12,11 @@ from datetime import timedelta
 from fractions import Fraction
 
 from rovask.core.books.items import Item, ItemKind, items
+from rovask.core.plan.progress import planned_share
 from rovask.core.plan.result import Plan
 from rovask.core.recent import Recent
 from rovask.core.refit.make_good import with_make_good
-from rovask.core.refit.model import Job, Refit
+from rovask.core.refit.model import Baseline, Job, Refit
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,11 +99,12 @@ def _standings(refit: Refit, plan: Plan) -> list[JobStanding]:
     return out
 
 
-def earned_value(refit: Refit, plan: Plan) -> EarnedValue:
+def earned_value(refit: Refit, plan: Plan, baseline: Baseline | None = None) -> EarnedValue:
     """Of the work, the yard's bill and what isn't found yet left out, which nobody earns.
 
-    Each job's money counts as earned in the share of its hours that is done; planned by now is the share of the time
-    from haul to slot that is past, for as long as no baseline is kept.
+    Each job's money counts as earned in the share of its hours that is done, and as planned by now in the share of its
+    hours that the baseline had done by now. Where no baseline is kept, that is the share of the time from haul to slot
+    that is past, for every job alike.
     """
     rows = items(refit, plan)
     by_job: dict[str | None, int] = defaultdict(int)
@@ -113,7 +115,12 @@ def earned_value(refit: Refit, plan: Plan) -> EarnedValue:
             spent[row.job] += row.paid + row.owed
     bac = sum(by_job.values())
     earned = sum(round(by_job[one.job.id] * one.worked) for one in job_standings(refit, plan))
-    return EarnedValue(bac, round(bac * time_gone(refit, plan)), earned, sum(spent.values()))
+    if baseline is None:
+        planned = round(bac * time_gone(refit, plan))
+    else:
+        shares = {job.id: planned_share(baseline, {task.id for task in job.tasks}, plan.now) for job in refit.jobs}
+        planned = sum(round(much * shares.get(job or "", 0.0)) for job, much in by_job.items())
+    return EarnedValue(bac, planned, earned, sum(spent.values()))
 
 
 def time_gone(refit: Refit, plan: Plan) -> float:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from datetime import date, datetime, time, timedelta
 
 from rovask.core.plan.baseline import baseline_of
+from rovask.core.plan.pace import at_pace, paces, with_paces
 from rovask.core.refit import edits
 from rovask.core.refit.choices import LostTo, Severity
 from rovask.core.refit.day_edits import close_day, day_of, slipped
@@ -204,6 +205,37 @@ class Slips(RefitCommand):
         after, stay = slipped(refit, self.person, today, self.back, self.reason, at.new_id("visit"))
         told = f"{refit.persons[self.person].name} comes back on {self.back:%a %-d %b}"
         return EditOutcome(Edited(after), told + (f": {self.reason}" if self.reason else ""), stay)
+
+
+@dataclass(frozen=True)
+class UsePaces(RefitCommand):
+    """What is left goes by the paces that were learned, of the people and kinds of work that are chosen; for none of them
+    it goes by what was first thought again.
+    """
+
+    chosen: tuple[tuple[str, str], ...]
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """The hours of what is left and not begun."""
+        learned = {(one.person, one.work): one.factor for one in paces(refit) if (one.person, one.work) in self.chosen}
+        rows = {row.task.id: row for row in with_paces(refit, at.planned.plan, learned)}
+        if not rows:
+            return EditOutcome(Edited(refit), "changed no hours")
+        jobs = tuple(
+            job
+            if not any(task.id in rows for task in job.tasks)
+            else job.model_copy(
+                update={
+                    "tasks": tuple(
+                        at_pace(task, rows[task.id].factor) if task.id in rows else task for task in job.tasks
+                    )
+                }
+            )
+            for job in refit.jobs
+        )
+        more = sum((row.then - row.now) * row.task.units * row.task.hands for row in rows.values())
+        told = f"took the paces learned for {count(len(rows), 'task')}: {more:+g} h"
+        return EditOutcome(Edited(edits.rebuilt(refit, jobs=jobs)), told)
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from rovask.core.books.savings import INTERIM_HOURS
+from rovask.core.plan.pace import drawn_in
+from rovask.core.plan.progress import estimate
 from rovask.core.recipes.answers import Answers
 from rovask.core.recipes.expand import Library
 from rovask.core.recipes.preview import Pick, filled
@@ -17,8 +19,8 @@ from rovask.core.refit.model import Refit
 from rovask.core.refit.seen_edits import job_came_of
 from rovask.core.refit.whole import Edited
 from rovask.desk.command import DirectCommand, EditOutcome, RefitCommand, Scene, Situation
-from rovask.formats.recipe_file import library, read_recipe, renamed
-from rovask.store import recipes
+from rovask.formats.recipe_file import library, read_recipe, renamed, scaled
+from rovask.store import recipes, refits
 from rovask.store.errors import NotFound
 
 
@@ -127,6 +129,39 @@ class BringInRecipe(DirectCommand):
         if key != recipe.id:
             text = renamed(text, key)
         recipes.keep(scene.session, key, text, scene.actor.account, pk, scene.clock)
+        return key
+
+
+@dataclass(frozen=True)
+class LearnRecipe(DirectCommand):
+    """Keep the recipe of a job as one's own, with the hours of its steps as they turned out; drawn towards what was thought,
+    for one boat is one boat.
+    """
+
+    job: str
+
+    def run(self, scene: Scene, pk: int) -> str:
+        """The id it is kept under. Raises RefitFaults when nothing was learned, NotFound for a recipe that is gone."""
+        refit = refits.load(scene.session, pk).refit
+        job = next((one for one in refit.jobs if one.id == self.job), None)
+        if job is None or scene.actor.account is None:
+            raise NotFound("This job is gone; somebody removed it meanwhile.")
+        text = recipes.text_for(scene.session, job.recipe or "", pk)
+        learned = 0
+        for task in job.tasks:
+            if task.done_at is None or task.id not in refit.logged:
+                continue
+            ratio = refit.logged[task.id] / (estimate(task) * task.hands)
+            factor = round(drawn_in([(ratio, 1.0)])[0], 2)
+            after = scaled(text, task.id.removeprefix(f"{job.id}-"), factor)
+            learned += after != text
+            text = after
+        if not learned:
+            why = "Nothing was learned of it yet: no step of its recipe is done with hours logged."
+            raise RefitFaults([Fault("", why)])
+        recipe = read_recipe(text.encode(), library().common)
+        key = recipes.own_key(scene.session, recipe, scene.actor.account)
+        recipes.keep(scene.session, key, renamed(text, key), scene.actor.account, pk, scene.clock)
         return key
 
 
