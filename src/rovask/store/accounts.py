@@ -20,6 +20,7 @@ LINK_LIFE = timedelta(hours=24)
 INVITATION_LIFE = timedelta(days=7)
 SESSION_LIFE = timedelta(days=30)
 SEEN_AGAIN_AFTER = timedelta(minutes=10)
+PAUSE = timedelta(hours=6)  # without a page, after which a new visit begins
 SHORTEST_PASSWORD = 10
 LONGEST_PASSWORD = 200
 DEVICES_KEPT = 20
@@ -40,6 +41,7 @@ class SignedIn:
     seen_change: int
     session: int
     seen_at: datetime
+    visit_before: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +71,8 @@ def _nobody() -> str:
     return _HASHER.hash(secrets.token_urlsafe(16))
 
 
-def _hash(token: str) -> bytes:
+def token_hash(token: str) -> bytes:
+    """What is kept of a token."""
     return hashlib.sha256(token.encode("utf-8", "replace")).digest()
 
 
@@ -108,7 +111,9 @@ def new_account(session: Session, name: str, clock: datetime) -> AccountRow:
 def device_link(session: Session, account: int, made_by: int | None, clock: datetime) -> str:
     """A token that signs ``account`` in on another device, once within a day."""
     token = secrets.token_urlsafe(24)
-    session.add(LinkRow(token_hash=_hash(token), account_pk=account, made_by=made_by, expires_at=clock + LINK_LIFE))
+    session.add(
+        LinkRow(token_hash=token_hash(token), account_pk=account, made_by=made_by, expires_at=clock + LINK_LIFE)
+    )
     return token
 
 
@@ -119,7 +124,7 @@ def invitation(
     token = secrets.token_urlsafe(24)
     session.add(
         LinkRow(
-            token_hash=_hash(token),
+            token_hash=token_hash(token),
             refit_id=refit,
             role=role,
             name=name,
@@ -132,7 +137,7 @@ def invitation(
 
 
 def _link(session: Session, token: str, clock: datetime, *, lock: bool = False) -> LinkRow:
-    row = session.get(LinkRow, _hash(token), with_for_update=lock)
+    row = session.get(LinkRow, token_hash(token), with_for_update=lock)
     if row is None or row.used_at is not None or row.expires_at <= clock:
         raise SignInRefused(LINK_REFUSED)
     return row
@@ -190,7 +195,7 @@ def begin_session(session: Session, account: int, agent: str, clock: datetime) -
     session.execute(delete(SessionRow).where(SessionRow.expires_at <= clock))
     session.add(
         SessionRow(
-            token_hash=_hash(token),
+            token_hash=token_hash(token),
             account_pk=account,
             csrf=secrets.token_urlsafe(24),
             created_at=clock,
@@ -213,6 +218,7 @@ _WHO = (  # every page asks it: made once
         SessionRow.seen_change,
         SessionRow.pk,
         SessionRow.seen_at,
+        SessionRow.visit_before,
     )
     .join_from(SessionRow, AccountRow, AccountRow.pk == SessionRow.account_pk)
     .where(SessionRow.token_hash == bindparam("token"), SessionRow.expires_at > bindparam("clock"))
@@ -221,13 +227,16 @@ _WHO = (  # every page asks it: made once
 
 def who_is(session: Session, token: str, clock: datetime) -> SignedIn | None:
     """Whose session a cookie is; None if it has ended or never was."""
-    found = session.execute(_WHO, {"token": _hash(token), "clock": clock}).first()
+    found = session.execute(_WHO, {"token": token_hash(token), "clock": clock}).first()
     return SignedIn(*found) if found is not None else None
 
 
 def note_seen(session: Session, who: SignedIn, clock: datetime) -> None:
-    """Note that a session is still in use."""
-    session.execute(update(SessionRow).where(SessionRow.token_hash == who.token_hash).values(seen_at=clock))
+    """Note that a session is still in use; after hours without a page a new visit begins, and the last one is kept."""
+    values = {"seen_at": clock}
+    if clock - who.seen_at > PAUSE:
+        values["visit_before"] = who.seen_at
+    session.execute(update(SessionRow).where(SessionRow.token_hash == who.token_hash).values(**values))
 
 
 def sessions_of(session: Session, who: SignedIn, clock: datetime) -> list[SessionLine]:
@@ -255,7 +264,7 @@ def dismiss(session: Session, who: SignedIn, change: int) -> None:
 def know_device(session: Session, account: int, clock: datetime) -> str:
     """A token for a browser that has signed in; the oldest of too many are forgotten."""
     token = secrets.token_urlsafe(24)
-    session.add(DeviceRow(token_hash=_hash(token), account_pk=account, since=clock))
+    session.add(DeviceRow(token_hash=token_hash(token), account_pk=account, since=clock))
     session.flush()
     old = select(DeviceRow.token_hash).where(DeviceRow.account_pk == account).order_by(DeviceRow.since.desc())
     session.execute(delete(DeviceRow).where(DeviceRow.token_hash.in_(old.offset(DEVICES_KEPT))))
@@ -264,7 +273,7 @@ def know_device(session: Session, account: int, clock: datetime) -> str:
 
 def is_known_device(session: Session, token: str, name: str) -> bool:
     """Whether somebody of that name has signed in with this browser before."""
-    row = session.get(DeviceRow, _hash(token))
+    row = session.get(DeviceRow, token_hash(token))
     account = account_named(session, name)
     return row is not None and account is not None and row.account_pk == account.pk
 

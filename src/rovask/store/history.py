@@ -137,6 +137,12 @@ def history(session: Session, pk: int, limit: int = 200) -> list[ChangeEntry]:
     return _entries(session.execute(_NEWEST, {"refit": pk, "most": limit}))
 
 
+def changes_since(session: Session, pk: int, since: datetime, limit: int = 1000) -> list[ChangeEntry]:
+    """The changes made since a moment, newest first."""
+    query = _LINES.where(ChangeRow.refit_id == pk, ChangeRow.at >= since, ChangeRow.revision > 1)
+    return _entries(session.execute(query.order_by(ChangeRow.revision.desc()).limit(limit)))
+
+
 def change_of(session: Session, pk: int, change: int) -> tuple[ChangeRow, bool] | None:
     """One change of a refit with its records, and whether it was taken back; None if there is none."""
     row = session.scalars(select(ChangeRow).where(ChangeRow.refit_id == pk, ChangeRow.pk == change)).first()

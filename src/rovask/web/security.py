@@ -147,6 +147,11 @@ def settings_of(request: Request) -> Settings:
     return settings
 
 
+def address_of(request: Request) -> str:
+    """Where somebody comes from, as far as the connection says."""
+    return request.client.host if request.client else ""
+
+
 def maybe_signed_in(request: Request) -> SignedIn | None:
     """Whoever is signed in in this browser, or None."""
     token = request.cookies.get(COOKIE)
@@ -177,7 +182,7 @@ Who = Annotated[SignedIn, Depends(signed_in)]
 async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
     """The form of a signed-in person, once its token is right. Raises ForeignForm."""
     from_our_pages(request)
-    form = await request.form(max_files=1, max_fields=2000)
+    form = await request.form(max_files=8, max_fields=4000)
     try:
         token = request.headers.get("x-csrf-token") or form.get("csrf")
         if not isinstance(token, str) or not secrets.compare_digest(token.encode(), who.csrf.encode()):

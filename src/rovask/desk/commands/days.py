@@ -193,16 +193,23 @@ class CloseDay(RefitCommand):
 
 @dataclass(frozen=True)
 class Slips(RefitCommand):
-    """Somebody comes later: on ``back``. All the rest is planned round it; who must be told is on their page."""
+    """Somebody comes later: on ``back``. All the rest is planned round it; who must be told is on their page.
+
+    word: what they said of it by their own link, dealt with by this.
+    """
 
     person: str
     back: date
     reason: str = ""
+    word: str = ""
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Their stay moves, or they are away until then."""
         today = at.moment.astimezone(refit.yard.zone).date()
         after, stay = slipped(refit, self.person, today, self.back, self.reason, at.new_id("visit"))
+        said = next((one for one in after.words if one.id == self.word), None)
+        if said is not None:
+            after = edits.put(after, said.model_copy(update={"answered": True}))
         told = f"{refit.persons[self.person].name} comes back on {self.back:%a %-d %b}"
         return EditOutcome(Edited(after), told + (f": {self.reason}" if self.reason else ""), stay)
 

@@ -22,6 +22,7 @@ from rovask.web.security import (
     Form,
     OpenForm,
     Who,
+    address_of,
     is_secure,
     local_path,
     maybe_signed_in,
@@ -31,10 +32,6 @@ from rovask.web.security import (
 router = APIRouter()
 
 NOBODY = Actor(None, "")  # somebody who is not signed in yet
-
-
-def _address(request: Request) -> str:
-    return request.client.host if request.client else ""
 
 
 def _limits(request: Request) -> Limits:
@@ -65,7 +62,7 @@ def sign_in_page(request: Request, next: str = "/") -> Response:
 def sign_in(request: Request, posted: OpenForm) -> Response:
     """Name and password in, a session out."""
     name, next_ = posted.text("name")[:200], local_path(posted.text("next", "/"))
-    desk, address = desk_of(request), _address(request)
+    desk, address = desk_of(request), address_of(request)
     try:
         with desk.looking() as session:
             known = accounts.is_known_device(session, request.cookies.get(DEVICE_COOKIE, ""), name)
@@ -90,7 +87,7 @@ def link_page(request: Request, token: str) -> Response:
 def _link_page(request: Request, token: str, name: str = "", fault: str = "", status: int = 200) -> Response:
     desk = desk_of(request)
     try:
-        _limits(request).before_link(_address(request))
+        _limits(request).before_link(address_of(request))
         with desk.looking() as session:
             view: LinkView = accounts.look_at_link(session, token, desk.settings.clock())
             refit = desk.seen_by(session, None, view.refit).kept.refit.name if view.refit is not None else ""
@@ -113,7 +110,7 @@ def use_link(request: Request, token: str, posted: OpenForm) -> Response:
     name = posted.text("name")
     who = maybe_signed_in(request) if posted.text("as") == "me" else None
     try:
-        _limits(request).before_link(_address(request))
+        _limits(request).before_link(address_of(request))
         entry: Entry = desk_of(request).run(NOBODY, UseLink(token, name, who, _agent(request)))
     except (SignInRefused, TooMany) as error:
         return _page(request, str(error), "", "/", 410)
@@ -144,7 +141,7 @@ def access_page(request: Request, who: Who) -> Response:
 def set_password(request: Request, who: Who, posted: Form) -> Response:
     """Set one's own password; the old one is asked for."""
     try:
-        _limits(request).before_sign_in(who.name, _address(request), known=True)
+        _limits(request).before_sign_in(who.name, address_of(request), known=True)
         device = ran(request, who, SetPassword(who, posted.text("old"), posted.text("password")))
     except TooMany as error:
         return _access(request, who, fault=str(error), status=429)

@@ -65,7 +65,7 @@ def slip(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
     let_in(request, who, pk, Slips.needs)
     try:
         back = read(typed.day, posted, "back")
-        acted(request, who, pk, Slips(key, back, posted.words("reason", 120)))
+        acted(request, who, pk, Slips(key, back, posted.words("reason", 120), posted.text("word")))
     except RefitFaults as error:
         page = page_here(request, who, pk)
         was = {"back": posted.text("back"), "reason": posted.text("reason"), "person": key}

@@ -6,7 +6,6 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.books.recount import amounts, in_currency
-from rovask.core.plan.explain.effects import effect_of
 from rovask.core.refit import typed
 from rovask.core.refit.currency import currencies
 from rovask.core.refit.faults import Fault, RefitFaults
@@ -15,11 +14,10 @@ from rovask.desk.command import Done
 from rovask.desk.commands.refits import ChangeCurrency
 from rovask.desk.rights import Right
 from rovask.desk.taking_back import TakeBack
-from rovask.store.history import history
 from rovask.web.acting import acted, faults_of_form, on_to
-from rovask.web.asking import Pk, desk_of
+from rovask.web.asking import Pk
 from rovask.web.gone import still_there
-from rovask.web.page import Page, money_told, page_here
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who, local_path
 from rovask.web.spelling import ranges_text, rules_text, shifts_text
@@ -34,17 +32,6 @@ def yard(request: Request, who: Who, pk: Pk) -> Response:
     return render(
         request, "yard.html", page.context(shifts_text=shifts_text, ranges_text=ranges_text, rules_text=rules_text)
     )
-
-
-@router.get("/r/{pk}/log")
-def log(request: Request, who: Who, pk: Pk) -> Response:
-    """Every change: who, when, what, what it did to launch and money, and taking it back."""
-    page = page_here(request, who, pk)
-    with desk_of(request).looking() as session:
-        entries = history(session, pk)
-    shown = [(entry, *effect_of(entry.before, entry.after), money_told(entry.effect)) for entry in entries]
-    by_pk = {entry.pk: entry for entry in entries}
-    return render(request, "log.html", page.context(entries=shown, by_pk=by_pk))
 
 
 @router.post("/r/{pk}/undo")

@@ -1,0 +1,169 @@
+"""Secret addresses given and withdrawn; and what a trade says by its own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import ClassVar
+
+from rovask.core.refit import edits
+from rovask.core.refit.choices import Said, Severity
+from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Finding, Refit, TradeWord
+from rovask.core.refit.whole import Edited
+from rovask.core.trade_sheet import is_theirs
+from rovask.desk.command import ChangeCommand, DirectCommand, EditOutcome, Scene, Situation
+from rovask.desk.commands.seen import WithPicture, photo_of
+from rovask.desk.rights import Right
+from rovask.formats.photo import Picture
+from rovask.store import refits, secrets
+from rovask.store.account_tables import SecretUse
+
+MOST_LIFE = 366  # days
+
+
+def _refused(message: str, path: str = "") -> RefitFaults:
+    return RefitFaults([Fault(path, message)])
+
+
+@dataclass(frozen=True)
+class GiveTradeLink(DirectCommand):
+    """A trade's own page, without an account: its work and nothing else; what was agreed with it, if that is shared."""
+
+    person: str
+    agreement: bool = False
+    days: int = secrets.TRADE_LIFE.days
+    needs: ClassVar[Right] = Right.PEOPLE
+
+    def run(self, scene: Scene, pk: int) -> str:
+        """Its token. Raises RefitFaults for somebody who isn't of the refit."""
+        if self.person not in refits.load(scene.session, pk).refit.persons:
+            raise _refused("Choose whose page it is.", "person")
+        if not 1 <= self.days <= MOST_LIFE:
+            raise _refused(f"Give a number of days from 1 to {MOST_LIFE}.", "days")
+        return secrets.make_secret(
+            scene.session,
+            pk,
+            SecretUse.TRADE,
+            self.person,
+            scene.clock,
+            made_by=scene.actor.account,
+            agreement=self.agreement,
+            life=timedelta(days=self.days),
+        )
+
+
+@dataclass(frozen=True)
+class GiveCalendar(DirectCommand):
+    """A calendar's address: of one person, or of everybody with the deliveries. It opens until it is withdrawn."""
+
+    person: str = ""
+    needs: ClassVar[Right] = Right.WORK
+
+    def run(self, scene: Scene, pk: int) -> str:
+        """Its token. Raises RefitFaults for somebody who isn't of the refit."""
+        if self.person and self.person not in refits.load(scene.session, pk).refit.persons:
+            raise _refused("Choose whose calendar it is.", "person")
+        return secrets.make_secret(
+            scene.session, pk, SecretUse.CALENDAR, self.person or None, scene.clock, made_by=scene.actor.account
+        )
+
+
+@dataclass(frozen=True)
+class WithdrawSecret(DirectCommand):
+    """An address opens no more."""
+
+    secret: int
+    needs: ClassVar[Right] = Right.WORK
+
+    def run(self, scene: Scene, pk: int) -> None:
+        """Withdrawn."""
+        secrets.withdraw(scene.session, pk, self.secret, scene.clock)
+
+
+@dataclass(frozen=True)
+class NoteUsed(DirectCommand):
+    """An address was opened."""
+
+    secret: int
+
+    def run(self, scene: Scene, pk: int) -> None:
+        """Noted."""
+        secrets.note_used(scene.session, self.secret, scene.clock)
+
+
+@dataclass(frozen=True)
+class TradeSays(WithPicture):
+    """A trade says by its own page: coming, late until a day, done, or found. Done is ticked; found becomes a finding."""
+
+    person: str
+    said: Said
+    task: str = ""
+    day: date | None = None
+    note: str = ""
+    picture: Picture | None = None
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """Kept. Raises RefitFaults for a task that isn't theirs, and for late without a day."""
+        who = refit.persons.get(self.person)
+        if who is None:
+            raise _refused("You are not in this refit any more; call the boat.")
+        task = refit.tasks.get(self.task)
+        if self.task and (task is None or not is_theirs(at.planned.plan, self.person, task)):
+            raise _refused("This is not your work any more; open the page again.")
+        if self.said is Said.DONE and task is None:
+            raise _refused("Say which task is done.", "task")
+        today = at.moment.astimezone(refit.yard.zone).date()
+        if self.said is Said.LATE and (self.day is None or self.day < today):
+            raise _refused("Say on which day you will come, today or later.", "day")
+        photos, photo = photo_of(self.picture, task.title if task is not None else who.name, at)
+        keys = (photo,) if photo else ()
+        word = TradeWord(
+            id=at.new_id("word"),
+            person=who.id,
+            task=task.id if task is not None else None,
+            said=self.said,
+            at=at.moment,
+            day=self.day if self.said is Said.LATE else None,
+            note=self.note[:200],
+            photos=keys,
+        )
+        refit = edits.put(refit, word)
+        if self.said is Said.DONE and task is not None and task.done_at is None:
+            refit = edits.finish_task(refit, task.id, at.now, (who.id,))
+        if self.said is Said.FOUND:
+            title = self.note[:120] or f"Found by {who.name}"
+            finding = Finding(
+                id=at.new_id("finding"),
+                title=title,
+                place=task.place if task is not None else None,
+                severity=Severity.BAD,
+                note=self.note,
+                at=at.moment,
+                photos=keys,
+                jobs=(refit.job_of[task.id].id,) if task is not None else (),
+            )
+            refit = edits.put(refit, finding)
+        about = f" of “{task.title}”" if task is not None else ""
+        told = f"heard from {who.name}{about}: {self.said.value}"
+        told += f", {self.day:%a %-d %b}" if self.said is Said.LATE and self.day is not None else ""
+        return EditOutcome(Edited(refit, photos), told + (f": {self.note}" if self.note else ""), word.id)
+
+
+@dataclass(frozen=True)
+class AnswerWord(ChangeCommand):
+    """What a trade said is dealt with."""
+
+    word: str
+
+    def told(self, refit: Refit) -> str:
+        """Whose."""
+        row = next((one for one in refit.words if one.id == self.word), None)
+        return f"dealt with what {refit.persons[row.person].name} said" if row is not None else "dealt with a word"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """Answered. Raises RefitFaults when it is gone."""
+        row = next((one for one in refit.words if one.id == self.word), None)
+        if row is None:
+            raise _refused("This is gone; somebody removed it meanwhile.")
+        return edits.put(refit, row.model_copy(update={"answered": True}))
