@@ -96,6 +96,7 @@ class RefitCommand(ABC):
     """An act that changes a refit."""
 
     needs: ClassVar[Right] = Right.WORK
+    when_closed: ClassVar[bool] = False  # whether it may be done to a refit that is closed
 
     @property
     def right(self) -> Right:

@@ -31,7 +31,7 @@ from rovask.core.refit.whole import Edited, Whole
 from rovask.core.words import minutes_of
 from rovask.desk.command import Actor, DirectCommand, Done, Effect, RefitCommand, Scene, Situation
 from rovask.desk.planning import Planning, later, verified
-from rovask.desk.rights import Right, may, refusal
+from rovask.desk.rights import NotAllowed, Right, may, refusal
 from rovask.desk.taking_back import Step, TakeBack, taking_back
 from rovask.formats.photo import Picture
 from rovask.settings import Settings
@@ -45,6 +45,7 @@ from rovask.store.records import apply_changes as write_records
 from rovask.store.records import aside_ids, aside_that_point, load_aside, revisions_after
 from rovask.store.refits import Kept
 
+CLOSED = "This refit is closed: it is read-only but for what surprised. A skipper can open it again on its account."
 TRIES_UNLOCKED = 3  # after so many changes by others in between, the refit is locked first
 
 
@@ -126,6 +127,8 @@ class Desk:
             if locked:
                 refits.lock(session, pk)
             kept = refits.load(session, pk)
+            if kept.refit.closed_at is not None and (isinstance(command, TakeBack) or not command.when_closed):
+                raise NotAllowed(CLOSED)
             before = self._present(session, kept, clock)
             if isinstance(command, TakeBack):
                 step = taking_back(session, kept, command)

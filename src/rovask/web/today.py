@@ -132,6 +132,9 @@ def _day(refit: Refit, plan: Plan, person: Person, day: date, work: dict[str, St
     away = ""
     if (person.arrives and day < person.arrives) or (person.leaves and day > person.leaves):
         return None
+    stays = [visit for visit in refit.visits if visit.person == person.id]
+    if stays and not any(visit.first <= day <= visit.last for visit in stays):
+        return None
     for span in person.absences:
         if span.first <= day <= span.last:
             away = f"away{': ' + span.reason if span.reason else ''}, back {span.last + timedelta(days=1):%a %d %b}"

@@ -28,6 +28,7 @@ T2 = math.log(1.6) ** 2
 S0 = 0.6
 V0 = 2.0
 FARTHEST = math.log(3)
+REMEMBERED = 4  # tasks that a pace of a haul-out before counts like, at most
 LEAST, MOST = 0.4, 2.5  # paces beyond this are not taken over
 
 
@@ -87,6 +88,9 @@ def paces(refit: Refit) -> list[Pace]:
             where = (who, kind_of_work(refit, task))
             samples[where].append((ratio, much / whole))
             hours[where] += much
+    for person in refit.people:
+        for known in person.paces:
+            samples[person.id, known.work] += [(known.factor, 1.0)] * min(known.tasks, REMEMBERED)
     order = {person.id: at for at, person in enumerate(refit.people)}
     out = []
     for (who, work), rows in samples.items():

@@ -241,6 +241,14 @@ class OutageLimit(Frozen):
     hours: Annotated[Hours, Field(gt=0)]
 
 
+class KnownPace(Frozen):
+    """A pace that was learned in a haul-out before: at which kind of work, and of how many tasks."""
+
+    work: Label
+    factor: Annotated[float, Field(strict=True, ge=0.1, le=10, allow_inf_nan=False)]
+    tasks: Annotated[int, Field(strict=True, ge=1, le=10000)]
+
+
 @kept(
     "person",
     "people",
@@ -253,6 +261,7 @@ class Person(Frozen):
     """Somebody who works on the boat. ``rate`` per hour; ``call_out_hours`` are paid at least, per day.
 
     longest_run: days on end with work before a day without must come; nobody works ten days on end (common practice).
+    paces: what was learned of them in haul-outs before.
     """
 
     id: Key
@@ -266,6 +275,7 @@ class Person(Frozen):
     rate: Minor = 0
     call_out_hours: Hours = 0
     longest_run: Annotated[int, Field(strict=True, ge=1, le=99)] = 9
+    paces: Annotated[tuple[KnownPace, ...], Field(max_length=60)] = ()
 
     @model_validator(mode="after")
     def _stay(self) -> Self:

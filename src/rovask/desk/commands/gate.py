@@ -12,6 +12,7 @@ from rovask.core.refit.choices import Stage
 from rovask.core.refit.day_edits import look_at_work
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.launch_edits import launched
 from rovask.core.refit.model import Check, GateTick, Refit
 from rovask.core.refit.whole import Edited
 from rovask.core.words import count
@@ -208,5 +209,7 @@ class LetGo(RefitCommand):
             ]
             if left:
                 raise _refused(f"Nobody has looked yet: {left[0].title}, {left[0].words}. {len(left)} in all.")
+        if self.gone:
+            refit = launched(refit, moment)
         tick = GateTick(id=name, item=LET_GO, at=moment, person=_somebody(refit, self.person), passed=self.gone)
         return EditOutcome(Edited(put(refit, tick)), "let her go" if self.gone else "took her back into the slings")

@@ -7,15 +7,20 @@ from datetime import date, timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from rovask.core.books.money import Money
+from rovask.core.books.prices import prices_of
 from rovask.core.gate.acceptance import unaccepted
+from rovask.core.gate.gate import Item, gate_of
+from rovask.core.plan.explain.services import days_on_end, nights_elsewhere
 from rovask.core.refit import typed
+from rovask.core.refit.choices import Stage
 from rovask.core.refit.day_edits import day_of
 from rovask.core.refit.model import Refit, Visit
 from rovask.desk.settling import settle_effect
 from rovask.store.errors import NotFound
 from rovask.web.asking import NO_PAGE, Pk, desk_of
 from rovask.web.costly import searching
-from rovask.web.page import page_here
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, local_path
 from rovask.web.today import morning_of
@@ -23,6 +28,7 @@ from rovask.web.today import morning_of
 router = APIRouter()
 
 MOST_CHANGE = 2**62
+TIRED = 6  # days of work on end from which it is told
 PREPARE_DAYS = 3  # before somebody comes, in which what should be ready stands on Morning
 
 
@@ -43,8 +49,15 @@ def morning(request: Request, who: Who, pk: Pk, day: str = "") -> Response:
         shown = today
     if shown < today:
         return RedirectResponse(f"/r/{pk}/day/{shown.isoformat()}", status_code=303)
+    made = morning_of(page.refit, page.plan, page.needs, shown)
+    working = {one.person.id for one in made.days if one.turns}
+    runs = days_on_end(page.refit, shown, working) if shown == today else {}
     context = page.context(
-        morning=morning_of(page.refit, page.plan, page.needs, shown),
+        morning=made,
+        nights=[night for night in nights_elsewhere(page.refit, page.plan) if night.day == shown],
+        night_price=Money(prices_of(page.refit).night_ashore, page.refit.currency),
+        tired=[(page.refit.persons[who], run) for who, run in runs.items() if run >= TIRED],
+        due_looks=_due_looks(page, shown),
         today=today,
         to_look_at=unaccepted(page.refit) if shown == today else [],
         said=[word for word in page.refit.words if not word.answered] if shown == today else [],
@@ -54,6 +67,16 @@ def morning(request: Request, who: Who, pk: Pk, day: str = "") -> Response:
         after=typed.near_day(shown, 1),
     )
     return render(request, "morning.html", context)
+
+
+def _due_looks(page: Page, day: date) -> list[Item]:
+    """What is to be looked at afloat until the end of a day: an hour, a day, a week after she was let go."""
+    gate = gate_of(page.refit, page.now)
+    if gate.let_go is None:
+        return []
+    stages = (Stage.MINUTES, Stage.HOUR, Stage.DAY, Stage.WEEK)
+    rows = [item for stage in stages for item in gate.stages[stage].items if item.open]
+    return [item for item in rows if item.due.astimezone(page.zone).date() <= day]
 
 
 def _coming(refit: Refit, day: date) -> list[Visit]:

@@ -174,3 +174,22 @@ def too_long(refit: Refit, plan: Plan, task: Task, begins: datetime) -> list[str
         if hours > limit.hours:
             out.append(f"No {limit.service.value} for {hours:g} h as planned; you set {limit.hours:g} h as the most.")
     return out
+
+
+def days_on_end(refit: Refit, day: date, working: set[str]) -> dict[str, int]:
+    """For everybody who works on ``day``: how many days on end that makes, by what is logged and ticked before it."""
+    zone = refit.yard.zone
+    worked: dict[str, set[date]] = {}
+    for entry in refit.hours_log:
+        worked.setdefault(entry.person, set()).add(entry.at.astimezone(zone).date())
+    for task in refit.tasks.values():
+        for at in (task.begun_at, task.done_at):
+            for who in task.crew if at is not None else ():
+                worked.setdefault(who, set()).add(at.astimezone(zone).date())  # type: ignore[union-attr]
+    out = {}
+    for who in working:
+        run, before = 1, day - timedelta(days=1)
+        while before in worked.get(who, ()):
+            run, before = run + 1, before - timedelta(days=1)
+        out[who] = run
+    return out

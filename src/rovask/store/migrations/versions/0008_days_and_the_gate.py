@@ -58,6 +58,7 @@ TABLES = (
 ADDED = (
     ("task", "opens:words", "{}"),
     ("task", "paced:number", "1"),
+    ("person", "paces:json", "[]"),
     ("refit", "closed_at:moment?", None),
     ("refit", "surprised:text", ""),
     ("session", "visit_before:moment?", None),
