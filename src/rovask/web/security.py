@@ -37,7 +37,7 @@ def most_bytes(path: str) -> int:
 HEADERS = {
     "Content-Security-Policy": (
         "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; "
-        "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+        "connect-src 'self'; worker-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
     ),
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "same-origin",

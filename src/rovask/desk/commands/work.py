@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from rovask.core.plan.explain.services import too_long
 from rovask.core.refit import edits
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.leaps import Doubtful, doubts
-from rovask.core.refit.model import HoursEntry, Refit
+from rovask.core.refit.model import HoursEntry, Refit, Task
 from rovask.core.refit.records import RecordKey, find
 from rovask.core.refit.register import KINDS
 from rovask.core.refit.titles import title_in
 from rovask.desk.command import ChangeCommand, Situation
 
 HALF_HOUR = timedelta(minutes=30)
+EPOCH = datetime(2000, 1, 1, tzinfo=UTC)
 
 
 def refused(message: str, path: str = "") -> RefitFaults:
@@ -47,18 +48,28 @@ class TaskCommand(ChangeCommand):
 
 @dataclass(frozen=True)
 class TickCommand(TaskCommand):
-    """An act that says something has happened: by whom, when (None: now), and why it was done all the same."""
+    """An act that says something has happened: by whom, when (None: now), and why it was done all the same.
+
+    mark: names the tick where it was kept on a device until there was a signal.
+    """
 
     crew: tuple[str, ...] = ()
     when: datetime | None = None
     anyway: bool = False
     reason: str = ""
+    mark: str = ""
     begins, ends = True, False
+
+    def has_happened(self, task: Task) -> bool:
+        """Whether it was said already: a tick that was kept without a signal may be sent a second time."""
+        return bool(self.mark) and (task.done_at if self.ends else task.begun_at) is not None
 
     def at(self, at: Situation) -> datetime:
         """When it happened. Raises RefitFaults for what lies ahead."""
         if self.when is not None and self.when > at.moment:
             raise refused("That lies ahead; give the time at which it happened.", "when")
+        if self.when is not None and self.mark:  # kept on a device: on the half-hour, as a tick of now
+            return self.when - (self.when - EPOCH) % HALF_HOUR
         return self.when or at.now
 
     def looked(self, refit: Refit, at: Situation) -> datetime:
@@ -89,6 +100,8 @@ class Begin(TickCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Begun."""
+        if self.has_happened(edits.task_of(refit, self.task)):
+            return refit
         return edits.begin_task(refit, self.task, self.looked(refit, at), self.crew_or(self.crew, at))
 
 
@@ -107,6 +120,8 @@ class Finish(TickCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Done."""
+        if self.has_happened(edits.task_of(refit, self.task)):
+            return refit
         when, crew = self.looked(refit, at), self.crew_or(self.crew, at)
         begun = self.begun
         if begun is None and self.hours and edits.task_of(refit, self.task).begun_at is None:

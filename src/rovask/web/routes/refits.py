@@ -10,7 +10,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from fastapi.responses import FileResponse, Response
 
 from rovask.core.recipes.places import places_of
 from rovask.core.refit import edits, typed
@@ -32,6 +32,7 @@ from rovask.store.refits import list_refits
 from rovask.web import sheets
 from rovask.web.acting import on_to, ran
 from rovask.web.asking import Pk, actor_of, desk_of
+from rovask.web.assets import STATIC
 from rovask.web.boat.drawing import Drawing, draw
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, settings_of
@@ -289,6 +290,18 @@ def _started(data: dict[str, dict[str, Any]], owners: list[str], faults: dict[st
                 faults.setdefault(name, []).append(fault.message)
         return None
     return None if faults else edits.rebuilt(refit, places=places_of(refit.boat, library().common))
+
+
+@router.get("/no-signal")
+def no_signal(request: Request) -> Response:
+    """What is shown without a signal in place of a page that isn't kept on the device."""
+    return render(request, "no_signal.html", {})
+
+
+@router.get("/sw.js")
+def service_worker() -> Response:
+    """The script that keeps pages readable without a signal; from the root, since it must stand over all of them."""
+    return FileResponse(STATIC / "sw.js", media_type="text/javascript", headers={"Cache-Control": "no-cache"})
 
 
 @router.post("/r/{pk}/remove")

@@ -47,6 +47,7 @@ def _ticked(
         "when": when_typed(request, who, posted, pk, "when"),
         "anyway": bool(posted.text("anyway")),
         "reason": posted.words("reason", 160),
+        "mark": posted.words("mark", 20),
     }
     command = made(asked)
     try:
@@ -58,12 +59,20 @@ def _ticked(
 
 
 def when_typed(request: Request, who: Who, posted: Posted, pk: int, field: str) -> datetime | None:
-    """A moment by the yard's clock, as it was typed; None for nothing. Raises RefitFaults."""
-    if not posted.text(field).strip():
+    """A moment by the yard's clock, as it was typed, or as the device had it that kept a tick; None for nothing.
+
+    A device whose clock is ahead is taken to mean now. Raises RefitFaults.
+    """
+    ticked = posted.text("ticked_at").strip()
+    if not posted.text(field).strip() and not ticked:
         return None
     desk = desk_of(request)
     with desk.looking() as session:
-        zone = desk.seen_by(session, who.account, pk).kept.refit.yard.zone
+        kept = desk.seen_by(session, who.account, pk).kept
+    if not posted.text(field).strip():
+        moment = read(typed.aware, posted, "ticked_at")
+        return min(kept.now(moment), kept.now(desk.settings.clock())).replace(microsecond=0)
+    zone = kept.refit.yard.zone
     return read(lambda text: typed.moment(text, zone), posted, field)
 
 

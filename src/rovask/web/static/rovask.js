@@ -149,6 +149,7 @@ addEventListener("afterprint", () => {
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-close]")) event.target.closest("dialog")?.close();
   if (event.target.closest("[data-print]")) window.print();
+  if (event.target.closest("[data-back]")) history.back();
 });
 
 // What takes longer than a moment says that it is being worked out, and what.

@@ -1,0 +1,64 @@
+// Keeps what is needed in the slings and on today's Morning readable without a signal. Nothing else is kept.
+"use strict";
+
+const PAGES = "rovask-pages";
+const ASSETS = "rovask-assets";
+const KEPT = /^\/r\/\d+\/(launch(\/[a-z]+)?|morning|trouble(\/[a-z-]+)?)$/;
+const NO_SIGNAL = "/no-signal";
+const PATIENCE = 5000;
+
+self.addEventListener("install", () => self.skipWaiting());
+self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
+
+// A page is kept only when it is what was asked for: not a sign-in page, not a fault.
+async function keep(name, request, answer) {
+  if (answer.ok && !answer.redirected) await (await caches.open(name)).put(request, answer.clone());
+  return answer;
+}
+
+function fetched(request) {
+  return Promise.race([fetch(request), new Promise((_, late) => setTimeout(late, PATIENCE, new Error("late")))]);
+}
+
+async function page(request, path) {
+  const plain = !new URL(request.url).search;
+  try {
+    const answer = await fetched(request);
+    return plain ? await keep(PAGES, path, answer) : answer;
+  } catch (error) {
+    const found = await caches.match(path, {cacheName: PAGES});
+    return found ?? (await caches.match(NO_SIGNAL, {cacheName: PAGES})) ?? Response.error();
+  }
+}
+
+async function other(request) {
+  try {
+    return await fetch(request);
+  } catch (error) {
+    return (await caches.match(NO_SIGNAL, {cacheName: PAGES})) ?? Response.error();
+  }
+}
+
+async function asset(request) {
+  return (await caches.match(request, {cacheName: ASSETS})) ?? keep(ASSETS, request, await fetch(request));
+}
+
+self.addEventListener("fetch", (event) => {
+  const url = new URL(event.request.url);
+  if (event.request.method !== "GET" || url.origin !== location.origin) return;
+  if (url.pathname.startsWith("/static/")) {
+    event.respondWith(asset(event.request));
+  } else if (KEPT.test(url.pathname)) {
+    event.respondWith(page(event.request, url.pathname));
+  } else if (event.request.mode === "navigate") {
+    event.respondWith(other(event.request));
+  }
+});
+
+self.addEventListener("message", (event) => {
+  if (event.data.forget) event.waitUntil(Promise.all([caches.delete(PAGES), caches.delete(ASSETS)]));
+  for (const address of event.data.keep ?? []) {
+    const name = address.startsWith("/static/") ? ASSETS : PAGES;
+    event.waitUntil(fetch(address, {credentials: "same-origin"}).then((answer) => keep(name, address, answer)).catch(() => null));
+  }
+});
