@@ -54,7 +54,7 @@ class Account:
 
 def account_of(refit: Refit, planned: Planned, first: Baseline | None) -> Account:
     """The account as it stands. first: the plan first kept, None where none was."""
-    known = {row.task for row in first.tasks} if first is not None else set(refit.tasks)
+    known = first.known if first is not None else frozenset(refit.tasks)
     rows = []
     for job in refit.jobs:
         done = [task for task in job.tasks if task.done_at is not None]

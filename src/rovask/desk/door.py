@@ -18,10 +18,12 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from rovask.core.plan.baseline import baseline_of
 from rovask.core.plan.explain.compare import between, worked_out
 from rovask.core.plan.explain.gains import without_services
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.same_work import same_work
+from rovask.core.refit.days import Baseline
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.make_good import link_made_good_by, with_make_good
 from rovask.core.refit.model import Refit
@@ -42,9 +44,11 @@ from rovask.store.errors import Conflict, NotFound
 from rovask.store.recipes import library_for
 from rovask.store.record_tables import RefitRow
 from rovask.store.records import apply_changes as write_records
-from rovask.store.records import aside_ids, aside_that_point, load_aside, revisions_after
+from rovask.store.records import aside_ids, aside_that_point, has_any, load_aside, revisions_after
 from rovask.store.refits import Kept
 
+AT_THE_HAUL, KEPT_BY_ITSELF = "Plan at the haul-out", "kept by itself with the first change after the haul-out"
+BASELINE = kind_of(Baseline)
 CLOSED = "This refit is closed: it is read-only but for what surprised. A skipper can open it again on its account."
 TRIES_UNLOCKED = 3  # after so many changes by others in between, the refit is locked first
 
@@ -150,13 +154,16 @@ class Desk:
             new_id,
         )
         outcome = command.edit(_with_the_task(kept.refit, command), situation)
-        return Step(
-            outcome.edited.refit,
-            self._changes(session, kept, outcome.edited),
-            outcome.told,
-            outcome.made,
-            send=outcome.send,
-        )
+        changes = self._changes(session, kept, outcome.edited)
+        if (
+            changes
+            and situation.now >= kept.refit.haul_at
+            and kept.refit.tasks
+            and not has_any(session, kept.pk, BASELINE)
+        ):
+            first = baseline_of(kept.refit, before, new_id("baseline"), AT_THE_HAUL, KEPT_BY_ITSELF, situation.moment)
+            changes[key_of(first)] = (None, record_of(first))
+        return Step(outcome.edited.refit, changes, outcome.told, outcome.made, send=outcome.send)
 
     def let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
         """Raises NotFound for a stranger, NotAllowed for somebody who may look but not do this."""

@@ -95,6 +95,12 @@ def load_aside(session: Session, pk: int, kind: Kind, ids: Iterable[str] | None 
     return tuple(kind.model.model_validate(dict(row)) for row in rows)
 
 
+def has_any(session: Session, pk: int, kind: Kind) -> bool:
+    """Whether there is any record of a kind in a refit."""
+    table = table_of(kind)
+    return session.execute(select(table.c.id).where(table.c.refit_id == pk).limit(1)).first() is not None
+
+
 def aside_that_point(session: Session, pk: int, gone: Iterable[RecordKey]) -> list[tuple[Kind, Any]]:
     """What is kept aside and points at records that go."""
     out = []

@@ -46,6 +46,8 @@ def baseline_of(refit: Refit, planned: Planned, key: str, title: str, why: str, 
         for job, task in refit.walk()
         if task.done_at is not None and task.begun_at is not None
     )
+    rows = (*done, *planned_tasks(refit, planned.plan))
+    there = {row.task for row in rows}
     return Baseline(
         id=key,
         title=title,
@@ -53,5 +55,6 @@ def baseline_of(refit: Refit, planned: Planned, key: str, title: str, why: str, 
         launch_at=refit.launch_at,
         ready_at=planned.plan.ready.at if planned.plan.ready is not None else None,
         why=why,
-        tasks=(*done, *planned_tasks(refit, planned.plan)),
+        tasks=rows,
+        unplanned=tuple(key for key in refit.tasks if key not in there),
     )

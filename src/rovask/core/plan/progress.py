@@ -66,7 +66,8 @@ class Progress:
             else:
                 for who in one.people or ("",):
                     sums[who] += one.minutes / max(len(one.people), 1)
-        return sorted(((name, round(much)) for name, much in sums.items()), key=lambda row: (-row[1], row[0]))
+        rows = [(name, round(much)) for name, much in sums.items() if round(much)]
+        return sorted(rows, key=lambda row: (-row[1], row[0]))
 
 
 def _reason_told(share: Share) -> str:
@@ -86,7 +87,7 @@ def progress(refit: Refit, planned: Planned, baseline: Baseline) -> Progress:
     was = baseline.ready_at or baseline.launch_at
     refit = with_make_good(refit, planned.plan.made_good)
     done = [task for task in refit.tasks.values() if task.done_at is not None and task.id in refit.logged]
-    known = {row.task for row in baseline.tasks}
+    known = baseline.known
     return Progress(
         baseline,
         was,
@@ -109,6 +110,7 @@ class _Chain:
     def __init__(self, refit: Refit, planned: Planned, baseline: Baseline) -> None:
         self.refit, self.planned = refit, planned
         self.old = {row.task: row for row in baseline.tasks}
+        self.known = baseline.known
         self.now_at = self._times()
         self.before: dict[str, list[str]] = defaultdict(list)
         for link in refit.links:
@@ -177,7 +179,7 @@ class _Chain:
         """Why a task is later: what was said of those days, else what the records show."""
         old = self.old.get(task.id)
         if old is None:
-            return LostTo.FOUND
+            return LostTo.FOUND if task.id not in self.known else None
         start, end, people = self.now_at[task.id]
         said = self._said(task, people, min(old.start, start), end)
         if said is not None:

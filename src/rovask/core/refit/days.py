@@ -154,7 +154,8 @@ class PlannedTask(Frozen):
 class Baseline(Frozen):
     """A plan kept to measure by: when and why, the slot it aimed at, when the must-work was to be ready, and every task.
 
-    The people and tasks in it are those of its day; what is gone since is still in it.
+    The people and tasks in it are those of its day; what is gone since is still in it. unplanned: tasks there were that the
+    plan had no room for.
     """
 
     id: Key
@@ -164,3 +165,9 @@ class Baseline(Frozen):
     ready_at: Moment | None = None
     why: Remark = ""
     tasks: Annotated[tuple[PlannedTask, ...], Field(max_length=4000)] = ()
+    unplanned: Annotated[tuple[Key, ...], Field(max_length=4000)] = ()
+
+    @property
+    def known(self) -> frozenset[str]:
+        """Every task there was then."""
+        return frozenset([*(row.task for row in self.tasks), *self.unplanned])

@@ -26,7 +26,7 @@ from rovask.core.refit.currency import is_currency
 from rovask.core.refit.faults import RefitFaults, faults_of
 from rovask.core.refit.leaps import Doubtful
 from rovask.core.refit.ledger_edits import loose_bills
-from rovask.core.refit.model import Entry, ExchangeRate, Photo, Refit
+from rovask.core.refit.model import Baseline, Entry, ExchangeRate, Photo, Refit
 from rovask.desk.commands.purse import AcceptWork, NoteRate, ReadMeter, WriteEntry
 from rovask.store.errors import NotFound
 from rovask.store.history import history
@@ -56,7 +56,7 @@ GROUPS = {
 @router.get("/r/{pk}/purse")
 def purse(request: Request, who: Who, pk: Pk, by: str = "line") -> Response:
     """The forecast, the drawing, the budget's lines, what moved it, where each job stands."""
-    page = page_here(request, who, pk)
+    page = page_here(request, who, pk, aside=(Baseline,))
     refit, plan = page.refit, page.plan
     by = by if by in GROUPS else "line"
     zone = page.zone
@@ -78,7 +78,7 @@ def purse(request: Request, who: Who, pk: Pk, by: str = "line") -> Response:
         day=one_more_day(refit, plan),
         movers=_movers(request, page),
         standings=[row for row in job_standings(refit, plan) if row.hours_done or row.spent],
-        earned=earned_value(refit, plan),
+        earned=earned_value(refit, plan, min(page.aside["baseline"], key=lambda one: one.at, default=None)),
         draws=refit.draws,
         tab="purse",
     )

@@ -53,7 +53,7 @@ TABLES = (
         {"person": "person", "task": "task"},
         (),
     ),
-    ("baseline", "title:text at:moment launch_at:moment ready_at:moment? why:text tasks:json", {}, ()),
+    ("baseline", "title:text at:moment launch_at:moment ready_at:moment? why:text tasks:json unplanned:words", {}, ()),
 )
 ADDED = (
     ("task", "opens:words", "{}"),
