@@ -71,6 +71,8 @@ SCREENS = [
     "look", "findings", "finding/f4", "finding/f4/decide", "off", "parked", "bench/taper", "yard", "log", "people", "search",
     "task/bottom-9/edit", "currency", "standing", "stores/part/anti", "stores/orders", "stores/order/o17", "stores/receive",
     "stores/shopping", "stores/suppliers", "stores/new-order", "purse", "purse?by=party", "purse/months", "purse/bill", "purse/ledger", "purse/agreements",
+    "launch", "launch?all=yes", "launch/slings", "accept", "accept/rudder-7", "day/2026-05-08", "day/2026-05-12", "visits", "visits/v1", "slip/ruy",
+    "progress", "since", "log?text=keel", "jobs/shaft/apart", "links", "sheet/ruy", "calendar/all.ics", "trouble/weeps", "night", "night/told", "account",
     "purse/agreement/keel", "purse/entry", "purse/save", "purse/account", "purse/rates", "tables",
 ]  # fmt: skip
 

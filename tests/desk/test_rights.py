@@ -36,6 +36,12 @@ MATRIX: dict[str, str | Right] = {
     "GET /come-aboard/{token}": OPEN,
     "POST /come-aboard/{token}": OPEN,
     "POST /light/{light}": OPEN,
+    "GET /no-signal": OPEN,
+    "GET /sw.js": OPEN,
+    "GET /feed/{token}.ics": OPEN,  # these four: the token is what lets in, and only to what it is for
+    "GET /t/{token}": OPEN,
+    "GET /t/{token}/photo/{key}.jpg": OPEN,
+    "POST /t/{token}/say": OPEN,
     "POST /callbacks/{mark}": OPEN,  # the mark itself is what only its supplier knows
     "POST /sign-out": SIGNED_IN,
     "GET /access": SIGNED_IN,
@@ -57,6 +63,8 @@ MATRIX: dict[str, str | Right] = {
                 "stores/orders", "stores/order/{key}", "stores/receive", "stores/shopping", "stores/suppliers", "stores/new-order",
                 "purse", "purse/months", "purse/bill", "purse/ledger", "purse/agreements", "purse/agreement/{key}", "purse/entry",
                 "purse/save", "purse/account", "purse/rates", "tables", "tables/{key}/{name}", "tables/{key}/look/{token}",
+                "launch", "launch/{stage}", "accept", "accept/{key}", "day/{on}", "visits", "visits/{key}", "slip/{key}", "progress", "since",
+                "jobs/{key}/apart", "links", "sheet/{key}", "calendar/{key}.ics", "trouble", "trouble/{key}", "night/told", "account",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "bundle",
             )
         ),
@@ -74,6 +82,8 @@ MATRIX: dict[str, str | Right] = {
                 "recipes/{key}/take-out", "decide/{key}/{name}", "finding/{key}/decide", "parked/{key}/place",
                 "jobs/{key}/afloat", "jobs/{key}/next-time", "off/{key}/photo", "bench/{key}", "search/start",
                 "search/stop", "order/{key}/send", "order/{key}/ask", "purse/rates/fetch", "tables/{key}", "tables/{key}/look/{token}", "offer/{key}/choose", "part/{key}/got", "part/{key}/count", "part/{key}/use", "trip", "certainty",
+                "launch/tick", "launch/overrule", "launch/let-go", "accept/{key}", "day/{on}", "reading/{key}", "slip/{key}", "progress/keep",
+                "progress/paces", "jobs/{key}/learn", "links/calendar", "links/withdraw", "words/{key}/answer",
                 "line/{key}/receive", "receipt/{key}/try", "order/{key}/step", "stores/new-order", "purse/meter", "purse/entry",
                 "purse/save", "purse/rates", "agreement/{key}/accept", "plan/adopt", "plan/back", "undo", "redo", "log/take-back",
             )
@@ -85,6 +95,11 @@ MATRIX: dict[str, str | Right] = {
     "GET /r/{pk}/{kind}/{key}/edit": WORK,
     "GET /r/{pk}/currency": GIVENS,
     "POST /r/{pk}/currency": GIVENS,
+    "GET /r/{pk}/night": GIVENS,
+    "POST /r/{pk}/night": GIVENS,
+    "POST /r/{pk}/close": GIVENS,  # to close; what surprised may be noted by the crew
+    "POST /r/{pk}/next": GIVENS,
+    "POST /r/{pk}/links/trade": PEOPLE,
     "POST /r/{pk}/remove": PEOPLE,
     "POST /r/{pk}/people/invite": PEOPLE,
     "POST /r/{pk}/people/role": PEOPLE,
@@ -121,6 +136,16 @@ FORMS = {
     "finding/{key}/decide": {"way": "-interim"},
     "parked/{key}/place": {"way": "next"},
     "log/take-back": {"change": "1"},
+    "launch/tick": {"item": "always:keys"},
+    "launch/overrule": {"item": "off-boat:o1", "person": "mira", "reason": "spare"},
+    "accept/{key}": {"title-0": "Pin, lock and stop seen; nothing can fall out", "way-0": "yes"},
+    "day/{on}": {"words": "Dry."},
+    "reading/{key}": {"reading": "12"},
+    "slip/{key}": {"back": "2026-05-29"},
+    "night": {"slot": "2026-06-05T10:30", "why": "weeps"},
+    "next": {"haul_at": "2027-05-03T10:00", "launch_at": "2027-06-03T10:00"},
+    "links/trade": {"person": "ruy"},
+    "links/withdraw": {"secret": "1"},
     "people/invite": {"role": "reader"},
     "people/role": {"account": "1", "role": "reader"},
     "people/take-out": {"account": "1"},
@@ -129,7 +154,7 @@ FORMS = {
 KEYS = {
     "task": "steer-3", "jobs": "bottom", "part": "anti", "order": "o6", "agreement": "rigger", "offer": "of1", "line": "o12-toilet", "receipt": "r19", "tables": "parts", "look": "look-i14", "finding": "f4", "unknown": "u1",
     "parked": "k1", "off": "o1", "recipes": "winches", "decide": "face-seal", "bench": "taper", "photo": "none",
-    "job": "tops",
+    "job": "tops", "accept": "rudder-7", "visits": "v1", "sheet": "ruy", "calendar": "ruy", "trouble": "weeps", "reading": "look-i2", "words": "none",
 }  # fmt: skip
 
 
@@ -147,6 +172,7 @@ def address(path: str, pk: int) -> str:
     """An address of a route, with things that are in the demo."""
     parts = path.split("/")
     kind = next((parts[at - 1] for at, part in enumerate(parts) if "{key}" in part), "part")
+    kind = "visits" if path.endswith("/visits/{key}") else "sheet" if "/slip/" in path else kind
     filled = path.replace("{pk}", str(pk)).replace(
         "{kind}", "part" if "edit" not in path or "{key}" in path else "yard"
     )
@@ -156,6 +182,8 @@ def address(path: str, pk: int) -> str:
         filled.replace("{name}", "parts.csv" if "/tables/" in path else "school")
         .replace("{token}", "made-up")
         .replace("{light}", "red")
+        .replace("{stage}", "slings")
+        .replace("{on}", "2026-05-08")
     )
 
 

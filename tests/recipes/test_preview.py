@@ -33,6 +33,8 @@ def remove_all_work(refit: Refit) -> Refit:
             "links",
             "parts",
             "hours_log",
+            "lost",
+            "checks",
             "findings",
             "unknowns",
             "off_boat",

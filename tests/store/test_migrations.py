@@ -22,6 +22,11 @@ WEEK = [{"days": ["mon", "tue", "wed", "thu", "fri"], "start": "08:00:00", "end"
 # What a column holds when anything of its type won't do: by table and column, or by column alone.
 SAID: dict[str, Any] = {
     "currency": "EUR",
+    "secret.person": "row",
+    "acceptance.task": "row",
+    "gate_tick.seen": "words",
+    "trade_word.person": "row",
+    "trade_word.said": "coming",
     "launch_at": datetime(2026, 6, 1, 8, tzinfo=UTC),
     "expires_at": datetime(2026, 6, 1, 8, tzinfo=UTC),
     "time_zone": "Europe/Lisbon",

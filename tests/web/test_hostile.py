@@ -112,7 +112,7 @@ def test_no_hostile_request_is_answered_with_a_server_error_or_raw(settings: Set
             if at % 20 == 0 or path.endswith(("/people/leave", "/people/save")):
                 sailor.joins(pk)  # she may have left, or made herself a reader
             where = path.replace("{pk}", str(pk) if random.random() < 0.93 else random.choice(PATHS))
-            for name in ("{kind}", "{key}", "{name}", "{token}", "{light}"):
+            for name in ("{kind}", "{key}", "{name}", "{token}", "{light}", "{stage}", "{on}"):
                 where = where.replace(name, random.choice(PATHS))
             form = fields(path, random)
             headers = {"cookie": f"rovask_session={sailor.cookie}"}
@@ -127,7 +127,7 @@ def test_no_hostile_request_is_answered_with_a_server_error_or_raw(settings: Set
             told = f"{method} {where} {form}"
             assert answer.status_code < 500, f"{answer.status_code} {told}"
             kind = answer.headers.get("content-type", "")
-            asked_for = path.endswith(("export", "bundle", ".svg", ".toml", ".jpg"))
+            asked_for = path.endswith(("export", "bundle", ".svg", ".toml", ".jpg", ".ics", ".js"))
             assert "json" not in kind or (asked_for and answer.status_code == 200), told
             if answer.status_code >= 400:
                 assert "<!doctype html>" in answer.text, told

@@ -155,14 +155,6 @@ class Desk:
         )
         outcome = command.edit(_with_the_task(kept.refit, command), situation)
         changes = self._changes(session, kept, outcome.edited)
-        if (
-            changes
-            and situation.now >= kept.refit.haul_at
-            and kept.refit.tasks
-            and not has_any(session, kept.pk, BASELINE)
-        ):
-            first = baseline_of(kept.refit, before, new_id("baseline"), AT_THE_HAUL, KEPT_BY_ITSELF, situation.moment)
-            changes[key_of(first)] = (None, record_of(first))
         return Step(outcome.edited.refit, changes, outcome.told, outcome.made, send=outcome.send)
 
     def let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
@@ -236,6 +228,7 @@ class Desk:
             raise _ChangedMeanwhile
         row = session.get_one(RefitRow, kept.pk)
         write_records(session, row, step.changes, revision)
+        self._keep_first_plan(session, kept, row, before, revision, clock)
         row.revision = revision
         effect = effect_between(kept.refit if kept.revision else None, before, refit, after)
         change = history.write_change(
@@ -268,6 +261,19 @@ class Desk:
         if step.send:
             queue.wish_to_send(session, kept.pk, step.send)
         return Done(new, change, step.made, effect)
+
+    def _keep_first_plan(
+        self, session: Session, kept: Kept, row: RefitRow, before: Planned | None, revision: int, clock: datetime
+    ) -> None:
+        """Keep the plan that the first change after the haul-out meets, to measure by. It is nobody's act: it stands in no
+        history, and no undo takes it away.
+        """
+        now = kept.now(clock).replace(microsecond=0)
+        if before is None or not kept.revision or now < kept.refit.haul_at or not kept.refit.tasks:
+            return
+        if not has_any(session, kept.pk, BASELINE):
+            first = baseline_of(kept.refit, before, new_id("baseline"), AT_THE_HAUL, KEPT_BY_ITSELF, now)
+            write_records(session, row, {key_of(first): (None, record_of(first))}, revision)
 
     def _plan(self, refit: Refit, now: datetime, before: Planned | None, *same: Planned | None) -> Planned:
         """The plan after a change: the very one of a refit with the same work, long before or just now, if it still can."""
