@@ -186,13 +186,14 @@ SCREENS = [
     "task/bottom-9/edit", "link/new", "people", "mine", "currency?currency=JPY&rate=160", "stores/part/anti",
     "stores/order/o17", "stores/receive",
     "purse", "purse/bill", "purse/agreement/keel", "purse/entry?kind=payment&agreement=keel",
-    "purse/save", "tables",
+    "purse/save", "tables", "launch", "launch/slings", "accept", "accept/rudder-7", "day/2026-05-12", "day/2026-05-07", "visits", "visits/v1",
+    "progress", "since?since=8.5.2026", "log?person=joss", "jobs/shaft/apart", "links", "sheet/ruy", "trouble/weeps", "night", "account",
 ]  # fmt: skip
 # What the others show in colour, one of these shows too.
 IN_EVERY_LIGHT = (
     "boat?place=engine", "recipes/bottom-coating", "look", "finding/f1/decide", "bench/taper", "morning", "aboard", "log",
     "before/launch", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "yard", "task/bottom-9/edit", "purse",
-    "purse/save", "stores/part/anti", "stores",
+    "purse/save", "stores/part/anti", "stores", "launch", "launch/slings", "accept/rudder-7", "day/2026-05-12", "progress", "trouble/weeps",
 )  # fmt: skip
 WIDE, PHONE, TALL = 1280, 390, 844
 RULES = "['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']"

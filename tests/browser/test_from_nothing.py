@@ -206,6 +206,7 @@ MUST: dict[str, dict[str, str]] = {
     "draw": {"title": "Keel", "amount": "5"}, "agreement": {"title": "Mast", "party": "Rig"}, "yard-extra": {"title": "Move"},
     "use": {"task": "a", "part": "hose", "amount": "2"}, "link": {"first": "a", "then": "b"}, "inspection": {"title": "Keel"},
     "unknown": {"title": "Rot"}, "parked": {"title": "Hatch"}, "off-boat": {"what": "Boom"}, "appointment": {"title": "Survey"},
+    "visit": {"title": "Guests", "first": "14.5.2026", "last": "15.5.2026"},
 }  # fmt: skip
 
 

@@ -199,6 +199,16 @@ def test_what_does_not_pass_is_put_right_by_name_and_looked_at_again() -> None:
     assert [one.id for one in after.jobs[0].tasks] == ["bond", "s", "panel"]
     assert after.tasks["s"].people == ("rig",)
     assert after.tasks["s"].work.likely == 2
+    alone = look_at_work(
+        refit(task("bond", 4, skill="laminating") | BONDED, people=PEOPLE),
+        check,
+        who="rig",
+        hours=1,
+        snag_id="s",
+        link_id="l",
+        opens=(),
+    )
+    assert acceptances(alone)["bond"].failed  # also where what puts it right is now the last of its job
     plan = make_plan(after, at(5, 9))
     assert plan.by_task()["panel"].start >= plan.by_task()["s"].end  # what follows waits for it too
     assert acceptances(after)["bond"].failed

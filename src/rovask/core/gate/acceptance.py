@@ -6,6 +6,7 @@ One's own has one, lighter, where bad work lets water in or burns: a second pair
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
@@ -101,9 +102,10 @@ def is_paid(refit: Refit, task: Task) -> bool:
     return any(refit.persons[key].role in paid for key in who if key in refit.persons)
 
 
-def closes(job: Job, task: Task) -> bool:
-    """Whether a task is the one that closes its job up: the last of it before she floats."""
-    before = [one for one in job.tasks if one.state is not State.AFLOAT_AFTER]
+def closes(refit: Refit, job: Job, task: Task) -> bool:
+    """Whether a task is the one that closes its job up: the last of it before she floats, what puts a snag right left out."""
+    snags = {check.snag for check in refit.checks if check.snag}
+    before = [one for one in job.tasks if one.state is not State.AFLOAT_AFTER and one.id not in snags]
     return bool(before) and before[-1].id == task.id
 
 
@@ -112,7 +114,7 @@ def wanted_of(refit: Refit, job: Job, task: Task) -> tuple[str, ...]:
 
     What belongs to the things a job opened is looked at when it is closed up: at the task that is the last of it.
     """
-    last = closes(job, task)
+    last = closes(refit, job, task)
     opens = tuple(dict.fromkeys(what for one in job.tasks if one.begun_at for what in opened_by(refit, job, one)))
     if not is_paid(refit, task):
         grave = GRAVE & set(opens)
@@ -136,15 +138,18 @@ def acceptances(refit: Refit) -> Mapping[str, Acceptance]:
 
 def _all(refit: Refit) -> dict[str, Acceptance]:
     last: dict[tuple[str, str], Check] = {}
+    asked: dict[str, list[str]] = defaultdict(list)
     snags = {check.snag for check in refit.checks if check.snag}
     for check in sorted(refit.checks, key=lambda one: one.at):
         last[check.task, check.title] = check
+        asked[check.task].append(check.title)
     out = {}
     for job, task in refit.walk():
         if task.done_at is None or task.id in snags:
             continue  # what puts a snag right is looked at by looking again at what did not pass
         rows = []
-        for title in wanted_of(refit, job, task):
+        # what somebody once looked at goes on being asked, whatever was added to the job since
+        for title in dict.fromkeys((*wanted_of(refit, job, task), *asked[task.id])):
             found = last.get((task.id, title))
             since = found if found is not None and found.at >= task.done_at else None
             snag = refit.tasks.get(since.snag or "") if since is not None else None

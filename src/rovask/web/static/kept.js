@@ -4,7 +4,7 @@
 
 const BOX = "rovask", TICKS = "ticks";
 const WAIT = 8000, AGAIN = 15000;
-let sending = false;
+let sending = false, waits = null;
 
 function box() {
   return new Promise((ok, bad) => {
@@ -85,7 +85,10 @@ async function sendOne(row, made) {
 
 // Sends what is kept, the oldest first; made: the form that was just pressed, which is asked about when something speaks against it.
 async function send(made = null) {
-  if (sending) return;
+  if (sending) { // what was pressed meanwhile is sent right after
+    waits = made ?? waits ?? {};
+    return;
+  }
   sending = true;
   let any = false;
   try {
@@ -114,6 +117,12 @@ async function send(made = null) {
   } finally {
     sending = false;
     await show();
+  }
+  if (waits) {
+    const next = waits;
+    waits = null;
+    await send(next.n ? next : null);
+    return;
   }
   if (any && document.querySelector("form[data-kept]")) await renew(made?.next);
 }

@@ -1,0 +1,107 @@
+"""Without a signal: the launch and today's Morning stay readable; ticks are kept on the device and sent once, in order."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Browser, BrowserContext, Page, expect
+
+from rovask.core.gate.gate import gate_of
+from rovask.core.refit.choices import Stage
+from rovask.settings import Settings
+from tests.acts import kept_of
+from tests.browser.conftest import aboard
+
+KEEL, SEAL = "keel joint:keel:in the slings", "shaft seal:shaft:in the slings"
+
+
+def row(page: Page, key: str):  # type: ignore[no-untyped-def]
+    return page.locator(f"li[id='{key.replace(' ', '-')}']")
+
+
+KEPT = "caches.open('rovask-pages').then(box => box.keys()).then(keys => navigator.serviceWorker.controller ? keys.length : 0)"
+
+
+def ready(page: Page, address: str) -> None:
+    """The slings' page, once everything that is wanted without a signal is kept: two screens, six stages, six for trouble."""
+    page.goto(address)
+    for _ in range(100):
+        if page.evaluate(KEPT) >= 15:
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError("nothing was kept")
+
+
+def sent(context: BrowserContext, settings: Settings, pk: int, count: int, address: str) -> Page:
+    """A new page with a signal, once all that was kept is sent."""
+    page = context.new_page()
+    context.set_offline(False)
+    page.goto(address)
+    expect(page.locator("#kept")).to_be_hidden()
+    assert len(kept_of(settings, pk).refit.gate_ticks) == count
+    return page
+
+
+def test_what_is_ticked_without_a_signal_is_kept_and_sent_once_in_order_also_after_the_page_was_closed(
+    browser: Browser, address: str, settings: Settings, demo_pk: int
+) -> None:
+    page = aboard(browser, address, settings, "Mira", [], 390, 844)
+    slings = f"{address}/r/{demo_pk}/launch/slings"
+    ready(page, slings)
+    context = page.context
+    context.set_offline(True)
+    row(page, KEEL).get_by_role("button", name="It isn’t").click()
+    expect(page.locator("#kept")).to_have_text("1 tick is kept on this device; sent when there is a signal.")
+    page.goto(f"{address}/r/{demo_pk}/morning")  # still readable, and it says what waits
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Tuesday 12 May")
+    expect(page.locator("#kept")).to_contain_text("1 tick is kept")
+    page.goto(f"{address}/r/{demo_pk}/trouble/weeps")
+    expect(page.locator("ol")).to_contain_text("Shut its valve")
+    page.goto(f"{address}/r/{demo_pk}/purse")
+    expect(page.get_by_role("heading", level=1)).to_have_text("No signal")
+    page.goto(slings)
+    expect(row(page, KEEL)).to_contain_text("It isn’t: kept here, not sent yet")
+    row(page, KEEL).get_by_role("button", name="It is so").click()
+    row(page, SEAL).get_by_role("button", name="It is so").click()
+    expect(page.locator("#kept")).to_contain_text("3 ticks are kept")
+    assert kept_of(settings, demo_pk).refit.gate_ticks == ()
+    page.close()
+    page = sent(context, settings, demo_pk, 3, slings)
+    ticks = kept_of(settings, demo_pk).refit.gate_ticks
+    assert [(tick.item, tick.passed) for tick in ticks] == [(KEEL, False), (KEEL, True), (SEAL, True)]
+    page.reload()
+    page.wait_for_timeout(500)
+    assert len(kept_of(settings, demo_pk).refit.gate_ticks) == 3  # and not a second time
+    context.close()
+
+
+def test_two_phones_ticks_merge_and_what_cannot_is_shown_as_two_versions(
+    browser: Browser, address: str, settings: Settings, demo_pk: int
+) -> None:
+    slings = f"{address}/r/{demo_pk}/launch/slings"
+    phones = []
+    for name, person in (("Mira", "mira"), ("Joss", "joss")):
+        page = aboard(browser, address, settings, name, [], 390, 844)
+        page.goto(f"{address}/r/{demo_pk}/people")
+        select = page.get_by_label(f"Which of the people {name} is")
+        select.select_option(person)
+        select.locator("xpath=ancestor::form").get_by_role("button", name="Change").click()
+        expect(page.locator("main")).to_contain_text("you as ")
+        ready(page, slings)
+        page.context.set_offline(True)
+        phones.append(page)
+    mira, joss = phones
+    row(mira, KEEL).get_by_role("button", name="It is so").click()
+    row(mira, SEAL).get_by_role("button", name="It is so").click()
+    row(joss, SEAL).get_by_role("button", name="It isn’t").click()
+    expect(joss.locator("#kept")).to_contain_text("1 tick is kept")
+    contexts = [page.context for page in phones]
+    for page in phones:
+        page.close()
+    sent(contexts[0], settings, demo_pk, 2, slings).close()
+    last = sent(contexts[1], settings, demo_pk, 3, slings)
+    stage = gate_of(kept_of(settings, demo_pk).refit, settings.clock()).stages[Stage.SLINGS]
+    items = {item.key: item for item in stage.items}
+    assert items[KEEL].passed
+    assert [tick.person for tick in items[SEAL].versions] == ["mira", "joss"]
+    expect(row(last, SEAL)).to_contain_text("Two versions")
+    for context in contexts:
+        context.close()
