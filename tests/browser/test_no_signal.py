@@ -35,8 +35,12 @@ def sent(context: BrowserContext, settings: Settings, pk: int, count: int, addre
     page = context.new_page()
     context.set_offline(False)
     page.goto(address)
-    expect(page.locator("#kept")).to_be_hidden()
+    for _ in range(100):
+        if len(kept_of(settings, pk).refit.gate_ticks) == count:
+            break
+        page.wait_for_timeout(100)
     assert len(kept_of(settings, pk).refit.gate_ticks) == count
+    expect(page.locator("#kept")).to_be_hidden()
     return page
 
 

@@ -10,6 +10,7 @@ from typing import Any
 from rovask.core.refit.choices import Charge, State
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.givens import KnownPace
 from rovask.core.refit.jobs import Job, Task, WorkTime
 from rovask.core.refit.model import Appointment, Parked, Refit, YardExtra
 from rovask.core.refit.seen_edits import follow_up, own_job
@@ -139,7 +140,8 @@ def next_refit(
                 "leaves": None,
                 "absences": (),
                 "paces": tuple(
-                    {"work": work, "factor": factor, "tasks": tasks} for work, factor, tasks in paces.get(person.id, [])
+                    KnownPace(work=work, factor=factor, tasks=tasks)
+                    for work, factor, tasks in paces.get(person.id, [])
                 ),
             }
         ).model_dump()

@@ -210,7 +210,7 @@ class Slips(RefitCommand):
         said = next((one for one in after.words if one.id == self.word), None)
         if said is not None:
             after = edits.put(after, said.model_copy(update={"answered": True}))
-        told = f"{refit.persons[self.person].name} comes back on {self.back:%a %-d %b}"
+        told = f"put {refit.persons[self.person].name} off to {self.back:%a %-d %b}"
         return EditOutcome(Edited(after), told + (f": {self.reason}" if self.reason else ""), stay)
 
 
