@@ -12,7 +12,7 @@ from rovask.core.books.order_by import part_needs
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import make_plan
 from rovask.core.refit.model import Refit
-from rovask.formats.calendar_file import Entry, entries_of, write_calendar
+from rovask.formats.calendar_file import DELIVERIES, Entry, entries_of, write_calendar
 from tests.builders import HAUL, person, refit, task
 
 NOW = HAUL
@@ -62,6 +62,13 @@ def test_one_person_has_their_own_and_no_deliveries() -> None:
     uids = {str(one["uid"]) for one in icalendar.Calendar.from_ical(file_of(made(), "rig")).walk("VEVENT")}
     assert {uid.partition("@")[0].partition("-")[0] for uid in uids} == {"haul", "launch", "task"}
     assert not any("long" in uid or "survey" in uid for uid in uids)
+
+
+def test_the_deliveries_alone_are_whole_days_of_what_is_due() -> None:
+    rows = icalendar.Calendar.from_ical(file_of(made(), DELIVERIES)).walk("VEVENT")
+    assert [(str(one["uid"]), one.decoded("dtstart"), one.decoded("dtend")) for one in rows] == [
+        ("part-p@refit-1.rovask", date(2026, 5, 7), date(2026, 5, 8))
+    ]
 
 
 def test_long_lines_are_folded_and_end_as_the_standard_asks() -> None:

@@ -251,6 +251,11 @@ def test_a_feed_follows_the_plan_until_it_is_withdrawn(sailor: Sailor, settings:
     assert client.get(feed).status_code == 200
     assert sailor.post(f"/r/{pk}/links/withdraw", {"secret": number}).status_code == 303
     assert client.get(feed).status_code == 404
+    parcels = link_of(sailor.post(f"/r/{pk}/links/calendar", {"person": ".deliveries"}))
+    assert b"task-" not in client.get(parcels).content
+    assert sailor.get(f"/r/{pk}/calendar/deliveries.ics").status_code == 200
+    assert sailor.post(f"/r/{pk}/links/calendar", {"person": "nobody"}).status_code == 422
+    assert sailor.get(f"/r/{pk}/calendar/nobody.ics").status_code == 404
     with transaction(settings.database_url) as session:  # and the token itself is kept nowhere
         rows = session.execute(text("select token_hash, hint from secret where refit_id = :pk"), {"pk": pk}).all()
     token = feed.removeprefix("/feed/").removesuffix(".ics")
@@ -387,6 +392,9 @@ def test_a_launch_with_a_leak_another_night_and_an_account_at_the_end(
         f"/r/{pk}/next", {"haul_at": "2027-05-03T10:00", "launch_at": "2027-05-01T10:00", "budget": "5000"}
     )
     assert bad.status_code == 422
+    mine = sailor.get(f"/r/{pk}/recipes/winches.toml").text.replace('id = "winches"', 'id = "my-winches"')
+    mine = mine.replace("Winches serviced", "Winches my way")
+    sailor.post(f"/r/{pk}/recipes/bring-in", files={"file": ("mine.toml", mine.encode())})
     made_next = sailor.post(
         f"/r/{pk}/next", {"haul_at": "2027-05-03T10:00", "launch_at": "2027-05-31T10:00", "budget": "5000"}
     )
@@ -394,6 +402,7 @@ def test_a_launch_with_a_leak_another_night_and_an_account_at_the_end(
     fresh = of(settings, other)
     assert (fresh.budget, len(fresh.people), fresh.jobs, fresh.entries) == (500000, 3, (), ())
     assert fresh.boat == closed.boat
+    assert "Winches my way" in sailor.get(f"/r/{other}/recipes").text  # own recipes come along
     assert sailor.post(f"/r/{pk}/close", {"way": "open"}).status_code == 303
     assert of(settings, pk).closed_at is None
 

@@ -37,7 +37,7 @@ from rovask.desk.rights import NotAllowed, Right, may, refusal
 from rovask.desk.taking_back import Step, TakeBack, taking_back
 from rovask.formats.photo import Picture
 from rovask.settings import Settings
-from rovask.store import accounts, history, photos, plans, queue, refits
+from rovask.store import accounts, history, photos, plans, queue, recipes, refits
 from rovask.store.account_tables import Membership
 from rovask.store.database import home_of, reading, transaction
 from rovask.store.errors import Conflict, NotFound
@@ -302,8 +302,12 @@ class Desk:
         *,
         clock_shift: timedelta = timedelta(0),
         is_demo: bool = False,
+        recipes_of: int = 0,
     ) -> Kept:
-        """Keep a new refit, with its first plan; whoever adds it is its skipper."""
+        """Keep a new refit, with its first plan; whoever adds it is its skipper.
+
+        recipes_of: the refit whose own recipes it takes over, if any.
+        """
         clock = clock or self.settings.clock()
         changes = changes_between(None, whole.refit)
         for kind in kinds(aside=True):
@@ -316,6 +320,9 @@ class Desk:
             done = self._keep(session, actor, kept, Step(whole.refit, changes, told), None, clock)
             if actor.account is not None:
                 accounts.join(session, row.pk, actor.account, Membership.SKIPPER, clock)
+            if recipes_of:
+                self.let_in(session, actor, recipes_of, Right.GIVENS)
+                recipes.give_on(session, recipes_of, row.pk)
         self.remember(done)
         return done.kept
 

@@ -20,6 +20,7 @@ from rovask.core.refit.model import Refit
 
 PRODUCT = "-//Rovask//Refit//EN"
 REFRESH = timedelta(hours=1)
+DELIVERIES = ".deliveries"  # whose calendar it is when it is nobody's but the parcels'; no id begins with a dot
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +36,12 @@ class Entry:
 
 
 def entries_of(refit: Refit, plan: Plan, needs: Iterable[PartNeed], person: str | None) -> list[Entry]:
-    """The events of somebody; of everybody, with the deliveries, for None. Work is told day by day, pauses left out."""
+    """The events of somebody; of everybody, with the deliveries, for None; for DELIVERIES these alone.
+
+    Work is told day by day, pauses left out.
+    """
+    if person == DELIVERIES:
+        return _deliveries(refit, needs)
     out = [*_fixed(refit, person), *_stays(refit, person), *_work(refit, plan, person)]
     if person is None:
         out += _deliveries(refit, needs)

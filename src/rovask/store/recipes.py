@@ -110,6 +110,13 @@ def give(session: Session, key: str, account: int, refit: int) -> None:
     session.flush()
 
 
+def give_on(session: Session, before: int, refit: int) -> None:
+    """Give a refit all own recipes that the one before it had."""
+    for pk in session.scalars(select(GivenRecipeRow.recipe_pk).where(GivenRecipeRow.refit_id == before)):
+        session.merge(GivenRecipeRow(refit_id=refit, recipe_pk=pk))
+    session.flush()
+
+
 def take_out(session: Session, key: str, refit: int) -> None:
     """Take an own recipe out of a refit; one that no refit has any more is forgotten. Jobs made of it stay.
 

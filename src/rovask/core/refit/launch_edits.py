@@ -140,8 +140,7 @@ def next_refit(
                 "leaves": None,
                 "absences": (),
                 "paces": tuple(
-                    KnownPace(work=work, factor=factor, tasks=tasks)
-                    for work, factor, tasks in paces.get(person.id, [])
+                    KnownPace(work=work, factor=factor, tasks=tasks) for work, factor, tasks in paces.get(person.id, [])
                 ),
             }
         ).model_dump()

@@ -15,6 +15,7 @@ from rovask.core.trade_sheet import is_theirs
 from rovask.desk.command import ChangeCommand, DirectCommand, EditOutcome, Scene, Situation
 from rovask.desk.commands.seen import WithPicture, photo_of
 from rovask.desk.rights import Right
+from rovask.formats.calendar_file import DELIVERIES
 from rovask.formats.photo import Picture
 from rovask.store import refits, secrets
 from rovask.store.account_tables import SecretUse
@@ -55,14 +56,14 @@ class GiveTradeLink(DirectCommand):
 
 @dataclass(frozen=True)
 class GiveCalendar(DirectCommand):
-    """A calendar's address: of one person, or of everybody with the deliveries. It opens until it is withdrawn."""
+    """A calendar's address: of one person, of the deliveries, or of everybody with them. It opens until it is withdrawn."""
 
     person: str = ""
     needs: ClassVar[Right] = Right.WORK
 
     def run(self, scene: Scene, pk: int) -> str:
         """Its token. Raises RefitFaults for somebody who isn't of the refit."""
-        if self.person and self.person not in refits.load(scene.session, pk).refit.persons:
+        if self.person not in {"", DELIVERIES, *refits.load(scene.session, pk).refit.persons}:
             raise _refused("Choose whose calendar it is.", "person")
         return secrets.make_secret(
             scene.session, pk, SecretUse.CALENDAR, self.person or None, scene.clock, made_by=scene.actor.account

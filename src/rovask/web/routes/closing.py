@@ -167,7 +167,8 @@ def begin_next(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
         for one in paces(page.refit):
             known.setdefault(one.person, []).append((one.work, round(one.factor, 3), one.tasks))
         made = next_refit(page.kept.refit, given, known, new_id)
-        kept = desk_of(request).add(actor_of(who), Whole(made), f"began the refit after “{page.refit.name}”")
+        told = f"began the refit after “{page.refit.name}”"
+        kept = desk_of(request).add(actor_of(who), Whole(made), told, recipes_of=pk)
     except (RefitFaults, ValidationError) as error:
         found = error if isinstance(error, RefitFaults) else RefitFaults(faults_of(error))
         was = {name: value for name, value in posted.form.items() if isinstance(value, str)}

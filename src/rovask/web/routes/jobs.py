@@ -12,10 +12,10 @@ from rovask.core.gate.acceptance import acceptances
 from rovask.core.plan.explain.afloat import better_ashore
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.problem.ties import ties_of as ties_at
-from rovask.core.refit.choices import LinkKind, Need
+from rovask.core.refit.choices import LinkKind, Need, Role
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.jobs import HAUL, LAUNCH
-from rovask.core.refit.model import Job, Link, Refit
+from rovask.core.refit.model import Job, Link, Person, Refit
 from rovask.core.refit.titles import end_title
 from rovask.desk.commands.several import PasteJobs, SetJobs
 from rovask.store.errors import NotFound
@@ -162,6 +162,13 @@ def _jobs(
     return render(request, "jobs.html", context, status)
 
 
+def _trades_on(page: Page, job: Job) -> list[Person]:
+    """The trades and yard hands that the plan has for a job, or that did some of it."""
+    at = page.plan.by_task()
+    crew = {who for task in job.tasks for who in (*task.crew, *(at[task.id].people if task.id in at else ()))}
+    return [one for one in page.refit.people if one.role in (Role.TRADE, Role.YARD) and one.id in crew]
+
+
 def _under_their_heads(lines: list[JobLine]) -> list[JobLine]:
     """In the sailor's order, what is part of a job right after it."""
     there = {line.job.id for line in lines}
@@ -277,6 +284,7 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
         at=page.plan.by_task(),
         open=task,
         looked=acceptances(page.refit),
+        trades=_trades_on(page, job),
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},
         before=_numbers_before(page.refit, job),
         risky={item.id: better_ashore(page.refit, item) for item in job.tasks},

@@ -22,7 +22,7 @@ from rovask.core.trade_sheet import trade_sheet
 from rovask.desk.command import Actor
 from rovask.desk.commands.secrets import AnswerWord, GiveCalendar, GiveTradeLink, NoteUsed, TradeSays, WithdrawSecret
 from rovask.desk.rights import Right
-from rovask.formats.calendar_file import entries_of, write_calendar
+from rovask.formats.calendar_file import DELIVERIES, entries_of, write_calendar
 from rovask.store import photos as photo_files
 from rovask.store.account_tables import SecretUse
 from rovask.store.errors import NotFound
@@ -115,20 +115,19 @@ def withdraw(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
 
 @router.get("/r/{pk}/calendar/{key}.ics")
 def calendar_file(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
-    """Somebody's calendar as a file; ``all`` is everybody's with the deliveries."""
+    """Somebody's calendar as a file; ``all`` is everybody's with the deliveries, ``deliveries`` these alone."""
     page = page_here(request, who, pk)
-    if key != "all" and key not in page.refit.persons:
+    person = {"all": None, "deliveries": DELIVERIES}.get(key, key)
+    if person not in {None, DELIVERIES, *page.refit.persons}:
         raise NotFound("This person is gone; somebody removed them meanwhile.")
-    person = None if key == "all" else key
     content = _calendar(page.kept, page.refit, page.planned, person)
-    name = "everybody" if person is None else person
-    headers = {"Content-Disposition": f'attachment; filename="{name}.ics"', "Cache-Control": "no-store"}
+    headers = {"Content-Disposition": f'attachment; filename="{key}.ics"', "Cache-Control": "no-store"}
     return Response(content, media_type=CALENDAR, headers=headers)
 
 
 def _calendar(kept: Kept, refit: Refit, planned: Planned, person: str | None) -> bytes:
     needs = part_needs(refit, planned.plan, planned.verdict)
-    whose = refit.persons[person].name if person is not None else "everybody"
+    whose = {None: "everybody", DELIVERIES: "deliveries"}.get(person) or refit.persons[person or ""].name
     entries = entries_of(refit, planned.plan, needs, person)
     return write_calendar(f"{refit.boat.name}: {whose}", f"refit-{kept.pk}.rovask", entries, planned.plan.now)
 
@@ -168,7 +167,7 @@ def _by_link(request: Request, token: str, purpose: SecretUse) -> tuple[Secret, 
             request.app.state.limits.before_link(address_of(request))  # only wrong guesses count
             raise
         kept = desk.seen_by(session, None, secret.refit).kept
-    if secret.person is not None and secret.person not in kept.refit.persons:
+    if secret.person not in {None, DELIVERIES, *kept.refit.persons}:
         raise NotFound(GONE)
     if secret.seen_at is None or clock - secret.seen_at > SEEN_AGAIN:
         desk.run(Actor(None), NoteUsed(secret.pk), secret.refit)
