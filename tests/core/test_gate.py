@@ -326,3 +326,26 @@ def test_what_is_uncured_unpaid_or_put_off_holds_her_or_not() -> None:
     assert not [one for one in gate_of(free, NOW).blocks if one.why is Why.UNPAID]
     optional = refit(jobs=[{"id": "j", "title": "J", "need": "could", "tasks": [task("a", 1)]}])
     assert gate_of(optional, NOW).blocks == ()  # nothing was begun: it is left out, and leaves nothing open
+
+
+def test_what_was_taken_on_by_name_is_that_and_not_what_it_becomes() -> None:
+    """One borrowed ladder was overruled; that there are two of them, or another thing in the bag, is asked again."""
+    ladder = {"id": "l", "what": "Ladder", "sort": "borrowed", "count": 1}
+    block = next(one for one in gate_of(whole(off_boat=[ladder]), NOW).blocks if one.record == "l")
+    named = {
+        "id": "g",
+        "item": block.key,
+        "at": NOW.isoformat(),
+        "person": "ann",
+        "passed": False,
+        "overruled": True,
+        "seen": "the yard knows",
+    }
+
+    def holds(**more: Any) -> bool:
+        made = whole(off_boat=[ladder | more], gate_ticks=[named])
+        return next(one for one in gate_of(made, NOW).blocks if one.record == "l").holds
+
+    assert not holds()
+    assert holds(count=2)
+    assert holds(missing_since=NOW.isoformat())

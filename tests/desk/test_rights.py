@@ -137,7 +137,7 @@ FORMS = {
     "parked/{key}/place": {"way": "next"},
     "log/take-back": {"change": "1"},
     "launch/tick": {"item": "always:keys"},
-    "launch/overrule": {"item": "off-boat:o1", "person": "mira", "reason": "spare"},
+    "launch/overrule": {"item": "always:keys", "person": "mira", "reason": "spare"},
     "accept/{key}": {"title-0": "Pin, lock and stop seen; nothing can fall out", "way-0": "yes"},
     "day/{on}": {"words": "Dry."},
     "reading/{key}": {"reading": "12"},

@@ -198,11 +198,23 @@ def pages() -> list[bool]:
         client = TestClient(app_for(stage.settings), cookies={"rovask_session": stage.cookie})
         holds = []
         quick = ("morning", "slip", "boat", "jobs", "jobs/j1", "stores", "recipes", "look", "findings", "bench/taper")
-        for page in (*quick, "log", "people"):
+        today = f"{stage.settings.clock():%Y-%m-%d}"
+        days = (
+            f"day/{today}",
+            "visits",
+            "progress",
+            "accept",
+            "since?since=" + today,
+            "launch",
+            "launch/slings",
+            "links",
+        )
+        form = {"csrf": stage.csrf, "hours": "0.5", "person": "ann", "next": f"/r/{stage.pk}/slip"}
+        client.post(f"/r/{stage.pk}/task/t1/hours", data=form)  # the first change keeps the plan to measure progress by
+        for page in (*quick, "log", "people", *days):
             holds.append(_line(f"page {page}", 40.0, _times(lambda p=page: client.get(f"/r/{stage.pk}/{p}")), 100.0))  # type: ignore[misc]
         preview = _times(lambda: client.get(f"/r/{stage.pk}/recipes/bottom-coating"))
         holds.append(_line("page recipes/bottom-coating", 500.0, preview))
-        form = {"csrf": stage.csrf, "hours": "0.5", "person": "ann", "next": f"/r/{stage.pk}/slip"}
 
         def change(follow: bool = True) -> None:
             answer = client.post(f"/r/{stage.pk}/task/t1/hours", data=form, follow_redirects=follow)

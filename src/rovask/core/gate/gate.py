@@ -11,6 +11,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
+from zlib import crc32
 
 from rovask.core.books.accounts import AccountKind, accounts
 from rovask.core.gate.acceptance import acceptances
@@ -59,7 +60,7 @@ class Why(StrEnum):
 class Block:
     """One thing that speaks against it: which record (kind and id), what to do next, until when at the least.
 
-    overruled: by whom and why she may go all the same; never for what is dangerous.
+    key: the mark by which it is overruled; of the thing as it stands, so that more of the same is asked again. overruled: by whom and why she may go all the same; never for what is dangerous.
     """
 
     key: str
@@ -192,13 +193,18 @@ def gate_of(refit: Refit, now: datetime) -> Gate:
         due = slot + AFTER[stage]
         items = [*_of_touched(found, stage, due, said), *_always(refit, stage, due, said)]
         stages[stage] = StageState(stage, due, tuple(items))
-    blocks = [*_blocks(refit, now), *_not_right(stages)]
+    blocks = [*(_as_it_stands(block) for block in _blocks(refit, now)), *_not_right(stages)]
     order = list(Why)
     by_name = []
     for block in sorted(blocks, key=lambda one: order.index(one.why)):
         last = said[block.key][-1] if block.key in said else None
         by_name.append(replace(block, overruled=last) if last is not None and last.overruled else block)
     return Gate(stages, tuple(by_name), afloat, tuple(_warnings(refit)))
+
+
+def _as_it_stands(block: Block) -> Block:
+    """A block whose key is of what is told by it: whoever overruled it took on that, and not what it becomes later."""
+    return replace(block, key=f"{block.key}:{crc32(block.words.encode()):08x}")
 
 
 def let_go_of(refit: Refit) -> GateTick | None:
@@ -332,10 +338,10 @@ def _work(refit: Refit) -> Iterator[Block]:
 
 def _looks_at_work(refit: Refit) -> Iterator[Block]:
     for found in acceptances(refit).values():
-        for at, one in enumerate(found.wanted):
+        key = f"check:{found.task.id}"
+        for one in found.wanted:
             if one.passed:
                 continue
-            key = f"check:{found.task.id}:{at}"
             if one.failed:
                 snag = f"; put right in “{one.snag.title}”" if one.snag is not None else ""
                 words = f"Did not pass: {found.task.title}: {one.title}{snag}"

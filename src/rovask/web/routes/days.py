@@ -186,7 +186,7 @@ def _used(posted: Posted) -> Iterator[tuple[str, str, float]]:
     for field in posted.form:
         if field.startswith("u-"):
             much = _number(posted, field, 1e6)
-            _, number, part = field.split("-", 2)
+            number, _, part = field.removeprefix("u-").partition("-")
             task = posted.text(f"task-{number}")
             if much is not None and task:
                 yield task, part, much
