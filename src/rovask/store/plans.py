@@ -13,10 +13,12 @@ from sqlalchemy.orm import Session
 from rovask.core.plan.baseline import planned_tasks
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.refit.model import PlannedTask, Refit
+from rovask.core.refit.model import Baseline, PlannedTask, Refit
+from rovask.core.refit.register import kind_of
 from rovask.store.database import home
 from rovask.store.errors import NothingToUndo
 from rovask.store.plan_tables import DayPlanRow, PlanRow
+from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 
 HALF_HOUR = timedelta(minutes=30)
@@ -25,6 +27,7 @@ MORNING_REACHES = 10  # days that the plan of a morning is kept for
 
 _PLANS: LRUCache[tuple[str, int, int, int, datetime], tuple[Refit, Planned]] = LRUCache(maxsize=32)
 _MORNINGS: LRUCache[tuple[str, int, date], bool] = LRUCache(maxsize=64)  # days whose morning is kept already
+_MORNING_TASKS: LRUCache[tuple[str, int, date], tuple[PlannedTask, ...]] = LRUCache(maxsize=64)
 _READING = Lock()
 
 
@@ -118,16 +121,29 @@ def _keep_morning(session: Session, kept: Kept, plan: Plan) -> None:
     session.add(DayPlanRow(refit_id=kept.pk, day=day, tasks=rows))
 
 
-def morning_plan(session: Session, pk: int, day: date) -> tuple[PlannedTask, ...]:
-    """What was planned for a day on its morning, or on the last morning before it somebody looked; empty for neither."""
-    row = session.scalars(
-        select(DayPlanRow)
+def planned_then(session: Session, pk: int, day: date, by: datetime) -> tuple[PlannedTask, ...]:
+    """What was planned for a day on its morning, or on the last morning before it somebody looked; else by the newest
+    baseline kept until ``by``; empty for neither.
+    """
+    morning = session.scalar(
+        select(DayPlanRow.day)
         .where(DayPlanRow.refit_id == pk, DayPlanRow.day <= day)
         .where(DayPlanRow.day > day - timedelta(days=MORNING_REACHES))
         .order_by(DayPlanRow.day.desc())
         .limit(1)
-    ).first()
-    return tuple(PlannedTask.model_validate(one) for one in row.tasks) if row is not None else ()
+    )
+    if morning is None:
+        older = [one for one in load_aside(session, pk, kind_of(Baseline)) if one.at <= by]
+        return older[-1].tasks if older else ()
+    where = (home(session), pk, morning)
+    with _READING:
+        kept = _MORNING_TASKS.get(where)
+    if kept is None:  # a morning is written once
+        row = session.get_one(DayPlanRow, (pk, morning))
+        kept = tuple(PlannedTask.model_validate(one) for one in row.tasks)
+        with _READING:
+            _MORNING_TASKS[where] = kept
+    return kept
 
 
 def propose(session: Session, kept: Kept, found: Planned) -> None:

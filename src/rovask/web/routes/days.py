@@ -14,12 +14,12 @@ from rovask.core.refit import typed
 from rovask.core.refit.choices import LostTo, Severity
 from rovask.core.refit.days import PlannedTask
 from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.model import Baseline, Photo
+from rovask.core.refit.model import Photo
 from rovask.core.refit.standings import is_back, is_off
 from rovask.desk.commands.days import CameOff, CloseDay, HoursLost, Worked
 from rovask.desk.commands.seen import TakeReading
 from rovask.store.errors import NotFound
-from rovask.store.plans import morning_plan
+from rovask.store.plans import planned_then
 from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, pictures_in, refuse
 from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of
 from rovask.web.page import Page, page_here
@@ -45,7 +45,7 @@ def _asked_day(text: str) -> date:
 @router.get("/r/{pk}/day/{on}")
 def day(request: Request, who: Who, pk: Pk, on: str) -> Response:
     """A day with its form; a day that lies ahead shows what is planned on Morning instead."""
-    page = page_here(request, who, pk, aside=(Baseline, Photo))
+    page = page_here(request, who, pk, aside=(Photo,))
     asked = _asked_day(on)
     if asked > page.now.astimezone(page.zone).date():
         return on_to(f"/r/{pk}/morning?day={asked.isoformat()}")
@@ -53,13 +53,10 @@ def day(request: Request, who: Who, pk: Pk, on: str) -> Response:
 
 
 def _planned(request: Request, page: Page, on: date) -> tuple[PlannedTask, ...]:
-    """What was planned for a day: on its morning, else by the newest baseline before it; for today the plan as well."""
+    """What was planned for a day: on its morning, else by a baseline; for today the plan as well."""
+    _, end = bounds(page.refit, on)
     with desk_of(request).looking() as session:
-        kept = morning_plan(session, page.kept.pk, on)
-    if not kept:
-        _, end = bounds(page.refit, on)
-        older = [one for one in page.aside["baseline"] if one.at < end]
-        kept = max(older, key=lambda one: one.at).tasks if older else ()
+        kept = planned_then(session, page.kept.pk, on, end)
     if on == page.now.astimezone(page.zone).date():
         known = {row.task for row in kept}
         kept = (*kept, *(row for row in planned_tasks(page.refit, page.plan) if row.task not in known))
@@ -106,14 +103,14 @@ def close(request: Request, who: Who, posted: Form, pk: Pk, on: str) -> Response
     """The day is written down; all of it, or, where something can't be read, nothing, with everything still in the form."""
     let_in(request, who, pk, CloseDay.needs)
     asked = _asked_day(on)
-    page = page_here(request, who, pk, aside=(Baseline, Photo))
+    page = page_here(request, who, pk, aside=(Photo,))
     try:
         shown = the_day(page.refit, asked, _planned(request, page, asked), page.now)
         acted(request, who, pk, _command(posted, asked, shown))
     except RefitFaults as error:
         was = {name: value for name, value in posted.form.items() if isinstance(value, str)}
         was |= {f"here-{who_}": "on" for who_ in posted.many("here")} | {"typed": "yes"}
-        page = page_here(request, who, pk, aside=(Baseline, Photo))
+        page = page_here(request, who, pk, aside=(Photo,))
         return _day(request, page, asked, was, faults_of_form(error), 422)
     return on_to(f"/r/{pk}/day/{asked.isoformat()}")
 

@@ -11,11 +11,11 @@ from rovask.core.handover import handover
 from rovask.core.log_lines import LineKind, Wanted, log_lines
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.refit import typed
-from rovask.core.refit.model import Baseline, Decision, Photo
+from rovask.core.refit.model import Decision, Photo
 from rovask.core.refit.standings import is_back
 from rovask.store.errors import NotFound
 from rovask.store.history import ChangeEntry, changes_since, history
-from rovask.store.plans import morning_plan
+from rovask.store.plans import planned_then
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.page import Page, money_told, page_here
 from rovask.web.rendering import render
@@ -53,7 +53,7 @@ def log(
 @router.get("/r/{pk}/since")
 def since(request: Request, who: Who, pk: Pk, since: str = "") -> Response:
     """Since I was away: from a day, or from one's own last visit."""
-    page = page_here(request, who, pk, aside=(Decision, Baseline))
+    page = page_here(request, who, pk, aside=(Decision,))
     fault = ""
     try:
         day = typed.day(since) if since else None
@@ -62,10 +62,7 @@ def since(request: Request, who: Who, pk: Pk, since: str = "") -> Response:
     begins = datetime.combine(day, time(0), tzinfo=page.zone) if day is not None else _last_here(page)
     with desk_of(request).looking() as session:
         changes = changes_since(session, pk, begins - page.kept.clock_shift)
-        was = morning_plan(session, pk, begins.astimezone(page.zone).date())
-    if not was:
-        older = [one for one in page.aside["baseline"] if one.at <= begins]
-        was = max(older, key=lambda one: one.at).tasks if older else ()
+        was = planned_then(session, pk, begins.astimezone(page.zone).date(), begins)
     told = handover(page.refit, page.planned, page.needs, begins, page.aside["decision"], was, page.person)
     effect, tone = _launch_then(changes, page)
     context = page.context(

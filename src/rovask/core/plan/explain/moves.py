@@ -4,16 +4,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import partial
 
 from rovask.core.books.prices import VALUE_UNIT, prices_of
 from rovask.core.plan.explain.why import why_held
+from rovask.core.plan.problem.ties import ties_of
 from rovask.core.plan.problem.value import FAR_MOVE_SLOTS, FAR_SHARE
 from rovask.core.plan.result import Plan
+from rovask.core.recent import Recent
 from rovask.core.refit.curing import HALF_HOUR
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 
 WORTH_TELLING = timedelta(minutes=30)
+_MOVES: Recent[tuple[Move, ...]] = Recent(8)  # the Slip asks again and again until something moves
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,10 +33,15 @@ class Move:
 
 def moves(refit: Refit, before: Plan, after: Plan) -> list[Move]:
     """Every task not begun that moved by more than half an hour or changed hands, the nearest first. O(moved x tasks)."""
-    return [
-        Move(move.task, move.was, move.now, move.other_people, next(iter(why_held(refit, after, move.task)), ""))
+    return list(_MOVES.of((refit, before, after), partial(_with_reasons, refit, before, after)))
+
+
+def _with_reasons(refit: Refit, before: Plan, after: Plan) -> tuple[Move, ...]:
+    ties = ties_of(with_make_good(refit, after.made_good))
+    return tuple(
+        Move(move.task, move.was, move.now, move.other_people, next(iter(why_held(refit, after, move.task, ties)), ""))
         for move in _moved(refit, before, after)
-    ]
+    )
 
 
 def _moved(refit: Refit, before: Plan, after: Plan) -> list[Move]:
