@@ -84,6 +84,8 @@ def test_a_stay_that_slips_moves_whole_or_with_what_is_left_of_it() -> None:
     for back in (today, today - timedelta(days=1), today + timedelta(days=400)):
         with pytest.raises(RefitFaults, match="Give a day after"):
             slipped(made, "lena", today, back, "", "x")
+    with pytest.raises(RefitFaults, match="begins on Fri 8 May"):  # later than today, and yet no slip
+        slipped(made, "lena", today, date(2026, 5, 7), "", "x")
 
 
 def test_who_must_be_called_when_somebody_slips() -> None:

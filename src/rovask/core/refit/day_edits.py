@@ -88,6 +88,8 @@ def slipped(refit: Refit, person: str, now_day: date, back: date, reason: str, n
     stay = next_stay(refit, person, now_day)
     if stay is None:
         return _away(refit, who, now_day, back, reason), ""
+    if back <= stay.first:
+        raise _refuse(f"Their stay begins on {stay.first:%a %-d %b}; give a later day, or edit the stay.", "back")
     length = stay.last - max(stay.first, now_day)
     begun = stay.first < now_day
     if begun:

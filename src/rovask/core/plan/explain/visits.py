@@ -27,11 +27,15 @@ MOST_FITTING = 8
 
 @dataclass(frozen=True, slots=True)
 class Before:
-    """Work to be done before they come: the task, its planned end (None: not planned), and for which of their tasks."""
+    """Work that theirs waits for: the task, its planned end (None: not planned), and for which of their tasks.
+
+    late: it isn't done when theirs is to begin. during: it is in time, but only while they are here.
+    """
 
     task: Task
     ends: datetime | None
     late: bool
+    during: bool
     wanted_for: Task
 
 
@@ -145,7 +149,8 @@ def _before(refit: Refit, plan: Plan, wanted: list[Task], start: datetime) -> tu
             if key in rows or key in mine or task.done_at is not None:
                 continue
             ends = at[key].end if key in at else None
-            rows[key] = Before(task, ends, ends is None or ends > at[goal.id].start, goal)
+            late = ends is None or ends > at[goal.id].start
+            rows[key] = Before(task, ends, late, not late and ends is not None and ends > start, goal)
             todo += first[key]
     far = start + timedelta(days=9999)
     return tuple(sorted(rows.values(), key=lambda row: (row.ends or far, row.task.id)))
