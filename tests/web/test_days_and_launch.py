@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 import icalendar
@@ -423,7 +423,16 @@ def test_a_tick_sent_twice_is_kept_once_and_one_from_before_keeps_its_time(
     for _ in range(2):
         done = {"crew": "ann", "mark": "e5", "ticked_at": "2026-05-12T08:40:00Z"}
         assert sailor.post(f"/r/{pk}/task/out/done", done).status_code == 303
-    assert of(settings, pk).tasks["out"].done_at.isoformat() == "2026-05-12T08:30:00+00:00"  # type: ignore[union-attr]
+    out = of(settings, pk).tasks["out"]
+    assert (out.begun_at, out.done_at) == (  # nobody said when it was begun: its two hours before
+        datetime(2026, 5, 12, 6, 30, tzinfo=UTC),
+        datetime(2026, 5, 12, 8, 30, tzinfo=UTC),
+    )
+    sailor.post(f"/r/{pk}/task/bond/begin", {"crew": "rig", "when": "11.5.2026 09:00"})
+    sailor.post(f"/r/{pk}/task/bond/done", {"mark": "f6", "ticked_at": "2026-05-12T08:40:00Z", "anyway": "1"})
+    bond = of(settings, pk).tasks["bond"]
+    assert bond.begun_at == datetime(2026, 5, 11, 8, tzinfo=UTC)  # and what was begun stays begun when it was
+    assert bond.done_at == out.done_at
 
 
 # Hand-over, Log, progress

@@ -61,9 +61,10 @@ def _ticked(
 def when_typed(request: Request, who: Who, posted: Posted, pk: int, field: str) -> datetime | None:
     """A moment by the yard's clock, as it was typed, or as the device had it that kept a tick; None for nothing.
 
-    A device whose clock is ahead is taken to mean now. Raises RefitFaults.
+    When a device kept a tick says when it was, and nothing of when the work was begun; a device whose clock is ahead is
+    taken to mean now. Raises RefitFaults.
     """
-    ticked = posted.text("ticked_at").strip()
+    ticked = posted.text("ticked_at").strip() if field == "when" else ""
     if not posted.text(field).strip() and not ticked:
         return None
     desk = desk_of(request)
