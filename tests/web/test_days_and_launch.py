@@ -11,6 +11,7 @@ import pytest
 from sqlalchemy import text
 
 from rovask.core.gate.gate import gate_of
+from rovask.core.refit import edits
 from rovask.core.refit.choices import Said, Stage
 from rovask.core.refit.model import Baseline, Refit
 from rovask.settings import Settings
@@ -428,6 +429,14 @@ def test_a_tick_sent_twice_is_kept_once_and_one_from_before_keeps_its_time(
         datetime(2026, 5, 12, 6, 30, tzinfo=UTC),
         datetime(2026, 5, 12, 8, 30, tzinfo=UTC),
     )
+    many = edits.update_task(of(settings, pk), "in", units=3)
+    other = kept_for_both(settings, many)
+    for _ in range(2):  # its answer was lost: sent again it is no second one
+        done = {"crew": "ann", "mark": "c0ffee", "ticked_at": "2026-05-12T08:40:00Z", "anyway": "1"}
+        assert sailor.post(f"/r/{other}/task/in/unit", done).status_code == 303
+    assert of(settings, other).tasks["in"].units_done == 1
+    sailor.post(f"/r/{other}/task/in/unit", done | {"mark": "c0ffef"})
+    assert of(settings, other).tasks["in"].units_done == 2
     sailor.post(f"/r/{pk}/task/bond/begin", {"crew": "rig", "when": "11.5.2026 09:00"})
     sailor.post(f"/r/{pk}/task/bond/done", {"mark": "f6", "ticked_at": "2026-05-12T08:40:00Z", "anyway": "1"})
     bond = of(settings, pk).tasks["bond"]

@@ -97,6 +97,7 @@ class RefitCommand(ABC):
 
     needs: ClassVar[Right] = Right.WORK
     when_closed: ClassVar[bool] = False  # whether it may be done to a refit that is closed
+    mark = ""  # what a device calls an act that it keeps without a signal; one that is sent twice is done once
 
     @property
     def right(self) -> Right:

@@ -133,6 +133,8 @@ class Desk:
             kept = refits.load(session, pk)
             if kept.refit.closed_at is not None and (isinstance(command, TakeBack) or not command.when_closed):
                 raise NotAllowed(CLOSED)
+            if isinstance(command, RefitCommand) and command.mark and history.is_kept(session, pk, command.mark):
+                return Done(kept, None)  # sent again, for the answer to it was lost
             before = self._present(session, kept, clock)
             if isinstance(command, TakeBack):
                 step = taking_back(session, kept, command)
@@ -155,7 +157,7 @@ class Desk:
         )
         outcome = command.edit(_with_the_task(kept.refit, command), situation)
         changes = self._changes(session, kept, outcome.edited)
-        return Step(outcome.edited.refit, changes, outcome.told, outcome.made, send=outcome.send)
+        return Step(outcome.edited.refit, changes, outcome.told, outcome.made, send=outcome.send, mark=command.mark)
 
     def let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
         """Raises NotFound for a stranger, NotAllowed for somebody who may look but not do this."""
@@ -244,6 +246,7 @@ class Desk:
             undoes=step.undoes,
             same_as=step.same_as,
             effect=_spelled(effect),
+            mark=step.mark or None,
         )
         new = Kept(
             kept.pk,

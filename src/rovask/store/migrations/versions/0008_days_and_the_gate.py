@@ -62,6 +62,7 @@ ADDED = (
     ("refit", "closed_at:moment?", None),
     ("refit", "surprised:text", ""),
     ("session", "visit_before:moment?", None),
+    ("change", "mark:text?", None),
     ("off_boat", "sort:offsort", "off the boat"),
     ("off_boat", "count:whole", "1"),
     ("off_boat", "bag:text", ""),
@@ -84,6 +85,7 @@ def upgrade() -> None:
     )
     for table, spec, default in ADDED:
         op.add_column(table, column(spec, default))
+    op.create_unique_constraint(op.f("uq_change_refit_id_mark"), "change", ["refit_id", "mark"])
     op.create_check_constraint(op.f("ck_trade_word_late"), "trade_word", "said <> 'late' or day is not null")
     op.create_check_constraint(op.f("ck_task_paced"), "task", "paced > 0")
     op.create_table(
