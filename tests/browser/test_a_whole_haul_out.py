@@ -295,6 +295,7 @@ def look_at(page: Page, root: str, settings: Settings, pk: int, stage: Stage) ->
     page.goto(f"{root}/launch/{slug}")
     for key in items[:2]:  # by hand; the rest as the buttons send it
         page.locator(f"li[id='{key.replace(' ', '-')}']").get_by_role("button", name="It is so").click()
-        expect(page.locator(f"li[id='{key.replace(' ', '-')}']")).to_contain_text("seen")
+        # a slow answer is given up after 8 s, and the kept tick is sent again after 15
+        expect(page.locator(f"li[id='{key.replace(' ', '-')}']")).to_contain_text("seen", timeout=30_000)
     if items[2:]:
         post(page, f"{root}/launch/tick", {"item": items[2:], "person": "mira"})

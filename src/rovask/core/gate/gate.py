@@ -20,7 +20,7 @@ from rovask.core.gate.touched import Touched, opened_by, touched
 from rovask.core.refit.choices import LinkKind, Need, OffSort, Spot, Stage, State
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.jobs import LAUNCH
-from rovask.core.refit.model import GateTick, Job, Link, OffBoat, Refit, Task
+from rovask.core.refit.model import GateTick, Link, OffBoat, Refit, Task
 from rovask.core.refit.standings import is_off
 from rovask.core.words import count, day_and_time, money
 
@@ -396,9 +396,3 @@ def _warnings(refit: Refit) -> Iterator[str]:
         loose = thing.back_at is None and thing.sort is not OffSort.BORROWED
         if loose and thing.back_task not in refit.tasks and (thing.off_task in refit.tasks or thing.off_at):
             yield f"{thing.what}: no task puts it back."
-
-
-def jobs_touched(refit: Refit) -> list[Job]:
-    """The jobs that have opened something."""
-    marks = {one.mark for one in touched(refit)}
-    return [job for job in refit.jobs if job.id in marks]

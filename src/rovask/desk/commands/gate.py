@@ -104,7 +104,7 @@ class LookAtWork(WithPicture):
 class TickGate(WithPicture):
     """Somebody says of some items of the gate that they are as they should be, or that they aren't.
 
-    words: what was seen. mark: names the tick where it was made without a signal, so that it is kept once however often it is sent.
+    words: what was seen. mark: names the tick where it was made without a signal.
     """
 
     items: tuple[str, ...]
@@ -121,24 +121,19 @@ class TickGate(WithPicture):
         if not self.items or any(key not in known for key in self.items):
             raise _refused("This is not on the gate any more; look at the page as it is now.")
         photos, photo = photo_of(self.picture, known[self.items[0]].title, at)
-        moment, ticks = _at(self.when, at), []
-        for number, key in enumerate(self.items):
-            name = f"g-{self.mark}-{number}"[:40] if self.mark else at.new_id("gate-tick")
-            if any(tick.id == name for tick in refit.gate_ticks):
-                continue
-            ticks.append(
-                GateTick(
-                    id=name,
-                    item=key,
-                    at=moment,
-                    person=_somebody(refit, self.person),
-                    passed=self.passed,
-                    seen=self.words,
-                    photos=(photo,) if photo else (),
-                )
+        moment = _at(self.when, at)
+        ticks = tuple(
+            GateTick(
+                id=at.new_id("gate-tick"),
+                item=key,
+                at=moment,
+                person=_somebody(refit, self.person),
+                passed=self.passed,
+                seen=self.words,
+                photos=(photo,) if photo else (),
             )
-        if not ticks:
-            return EditOutcome(Edited(refit), "sent again what was kept already")
+            for key in self.items
+        )
         title = known[ticks[0].item].title
         more = f" and {len(ticks) - 1} more" if ticks[1:] else ""
         told = f"{'saw' if self.passed else 'saw wrong'} at the gate: {title}{more}"
@@ -192,9 +187,6 @@ class LetGo(RefitCommand):
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Kept with who gave the word. Raises RefitFaults while something holds her."""
         moment = _at(self.when, at)
-        name = f"g-{self.mark}"[:40] if self.mark else at.new_id("gate-tick")
-        if any(tick.id == name for tick in refit.gate_ticks):
-            return EditOutcome(Edited(refit), "sent again what was kept already")
         if self.gone:
             gate = gate_of(refit, at.moment)
             held = gate.held(Stage.SLINGS)
@@ -211,5 +203,6 @@ class LetGo(RefitCommand):
                 raise _refused(f"Nobody has looked yet: {left[0].title}, {left[0].words}. {len(left)} in all.")
         if self.gone:
             refit = launched(refit, moment)
-        tick = GateTick(id=name, item=LET_GO, at=moment, person=_somebody(refit, self.person), passed=self.gone)
+        who = _somebody(refit, self.person)
+        tick = GateTick(id=at.new_id("gate-tick"), item=LET_GO, at=moment, person=who, passed=self.gone)
         return EditOutcome(Edited(put(refit, tick)), "let her go" if self.gone else "took her back into the slings")
