@@ -23,14 +23,16 @@ from rovask.desk.rights import Right
 from rovask.formats.photo import Picture
 from rovask.settings import Settings
 from rovask.store.refits import Kept
+from rovask.store.sendings import Sending
 
 
 @dataclass(frozen=True, slots=True)
 class Actor:
-    """Who acts: an account, or Rovask itself (None)."""
+    """Who acts: an account, or Rovask itself (None); sending: the form by which, which is done once however often it comes."""
 
     account: int | None
     name: str = "Rovask"
+    sending: Sending | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +99,6 @@ class RefitCommand(ABC):
 
     needs: ClassVar[Right] = Right.WORK
     when_closed: ClassVar[bool] = False  # whether it may be done to a refit that is closed
-    mark = ""  # what a device calls an act that it keeps without a signal; one that is sent twice is done once
 
     @property
     def right(self) -> Right:

@@ -37,7 +37,7 @@ from rovask.desk.rights import NotAllowed, Right, may, refusal
 from rovask.desk.taking_back import Step, TakeBack, taking_back
 from rovask.formats.photo import Picture
 from rovask.settings import Settings
-from rovask.store import accounts, history, photos, plans, queue, recipes, refits
+from rovask.store import accounts, history, photos, plans, queue, recipes, refits, sendings
 from rovask.store.account_tables import Membership
 from rovask.store.database import home_of, reading, transaction
 from rovask.store.errors import Conflict, NotFound
@@ -128,21 +128,21 @@ class Desk:
     def _act(self, actor: Actor, pk: int, command: RefitCommand | TakeBack, clock: datetime, *, locked: bool) -> Done:
         with transaction(self.url) as session:
             self.let_in(session, actor, pk, command.right)
+            _once(session, actor, clock)
             if locked:
                 refits.lock(session, pk)
             kept = refits.load(session, pk)
             if kept.refit.closed_at is not None and (isinstance(command, TakeBack) or not command.when_closed):
                 raise NotAllowed(CLOSED)
-            if isinstance(command, RefitCommand) and command.mark and history.is_kept(session, pk, command.mark):
-                return Done(kept, None)  # sent again, for the answer to it was lost
             before = self._present(session, kept, clock)
             if isinstance(command, TakeBack):
                 step = taking_back(session, kept, command)
             else:
                 step = self._edited(session, kept, before, command, clock)
-            if not step.changes:
-                return Done(kept, None, step.made)
-            done = self._keep(session, actor, kept, step, before, clock)
+            done = (
+                self._keep(session, actor, kept, step, before, clock) if step.changes else Done(kept, None, step.made)
+            )
+        _is_done(actor)
         self.remember(done)
         return done
 
@@ -157,7 +157,7 @@ class Desk:
         )
         outcome = command.edit(_with_the_task(kept.refit, command), situation)
         changes = self._changes(session, kept, outcome.edited)
-        return Step(outcome.edited.refit, changes, outcome.told, outcome.made, send=outcome.send, mark=command.mark)
+        return Step(outcome.edited.refit, changes, outcome.told, outcome.made, send=outcome.send)
 
     def let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
         """Raises NotFound for a stranger, NotAllowed for somebody who may look but not do this."""
@@ -246,7 +246,6 @@ class Desk:
             undoes=step.undoes,
             same_as=step.same_as,
             effect=_spelled(effect),
-            mark=step.mark or None,
         )
         new = Kept(
             kept.pk,
@@ -288,7 +287,7 @@ class Desk:
 
     def remember(self, done: Done) -> None:
         """Hand what was just committed to whoever reads next, so that nobody reads it back."""
-        if done.effect is None:
+        if done.change is None or done.effect is None:
             return
         where = home_of(self.url)
         refits.remember(where, done.kept)
@@ -318,6 +317,7 @@ class Desk:
                 RecordKey(kind.name, item.id): (None, record_of(item)) for item in whole.aside.get(kind.name, ())
             }
         with transaction(self.url) as session:
+            _once(session, actor, clock)
             row = refits.new_row(session, whole.refit, clock_shift, is_demo)
             kept = Kept(row.pk, whole.refit, 0, {}, clock_shift, is_demo, 0, 0)
             done = self._keep(session, actor, kept, Step(whole.refit, changes, told), None, clock)
@@ -326,6 +326,7 @@ class Desk:
             if recipes_of:
                 self.let_in(session, actor, recipes_of, Right.GIVENS)
                 recipes.give_on(session, recipes_of, row.pk)
+        _is_done(actor)
         self.remember(done)
         return done.kept
 
@@ -334,7 +335,22 @@ class Desk:
         with transaction(self.url) as session:
             if pk:
                 self.let_in(session, actor, pk, command.needs)
-            return command.run(Scene(session, actor, clock or self.settings.clock(), self.settings), pk)
+            clock = clock or self.settings.clock()
+            _once(session, actor, clock)
+            came = command.run(Scene(session, actor, clock, self.settings), pk)
+        _is_done(actor)
+        return came
+
+
+def _once(session: Session, actor: Actor, clock: datetime) -> None:
+    """The form by which somebody acts is noted with what it does; one form may come to several acts. Raises SentBefore."""
+    if actor.sending is not None and not actor.sending.done:
+        sendings.keep(session, actor.sending, clock)
+
+
+def _is_done(actor: Actor) -> None:
+    if actor.sending is not None:
+        actor.sending.done = True
 
 
 def _with_the_task(refit: Refit, command: RefitCommand) -> Refit:

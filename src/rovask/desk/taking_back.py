@@ -42,8 +42,7 @@ class Step:
     """What is about to be kept: the refit after it, its records, and what history says.
 
     undoes: the change it takes back. same_as: the revision whose content the refit has again; plan_of: the revision
-    whose plan may stand again. send: the order to be sent to its supplier's service once this is kept. mark: of an act
-    that a device kept without a signal.
+    whose plan may stand again. send: the order to be sent to its supplier's service once this is kept.
     """
 
     refit: Refit
@@ -54,7 +53,6 @@ class Step:
     same_as: int | None = None
     plan_of: int | None = None
     send: str = ""
-    mark: str = ""
 
 
 def taking_back(session: Session, kept: Kept, command: TakeBack) -> Step:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import bindparam, exists, select
+from sqlalchemy import bindparam, select
 from sqlalchemy.dialects.postgresql import array
 from sqlalchemy.orm import Session, aliased
 
@@ -66,7 +66,6 @@ def write_change(
     undoes: int | None,
     same_as: int | None,
     effect: dict[str, Any] | None,
-    mark: str | None,
 ) -> int:
     """Write a line; returns its number."""
     row = ChangeRow(
@@ -82,16 +81,10 @@ def write_change(
         verdict_before=_brief(before),
         verdict_after=_brief(after),
         effect=effect,
-        mark=mark,
     )
     session.add(row)
     session.flush()
     return row.pk
-
-
-def is_kept(session: Session, pk: int, mark: str) -> bool:
-    """Whether an act that a device calls so was kept already."""
-    return session.scalar(select(exists().where(ChangeRow.refit_id == pk, ChangeRow.mark == mark))) or False
 
 
 def settle(session: Session, pk: int, change: int, effect: dict[str, Any]) -> None:

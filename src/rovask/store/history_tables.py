@@ -14,7 +14,7 @@ class ChangeRow(Base):
     """One change of one refit: who, when, what, and the records before and after.
 
     undoes: the change it takes back. same_as: the earlier revision whose refit this one is again; None for a new one.
-    effect: what it did to launch and money, in figures. mark: what a device called the act that it kept without a signal.
+    effect: what it did to launch and money, in figures.
     """
 
     __tablename__ = "change"
@@ -32,6 +32,5 @@ class ChangeRow(Base):
     verdict_before: Mapped[Json | None]
     verdict_after: Mapped[Json | None]
     effect: Mapped[Json | None]
-    mark: Mapped[str | None]
 
-    __table_args__ = (UniqueConstraint("refit_id", "revision"), UniqueConstraint("refit_id", "mark"))
+    __table_args__ = (UniqueConstraint("refit_id", "revision"),)

@@ -1,6 +1,23 @@
 """Every table together: importing this is what makes the metadata whole."""
 
-from rovask.store import account_tables, history_tables, plan_tables, recipe_tables, record_tables, upload_tables
+from rovask.store import (
+    account_tables,
+    history_tables,
+    plan_tables,
+    recipe_tables,
+    record_tables,
+    sending_tables,
+    upload_tables,
+)
 from rovask.store.base import Base
 
-__all__ = ["Base", "account_tables", "history_tables", "plan_tables", "recipe_tables", "record_tables", "upload_tables"]
+__all__ = [
+    "Base",
+    "account_tables",
+    "history_tables",
+    "plan_tables",
+    "recipe_tables",
+    "record_tables",
+    "sending_tables",
+    "upload_tables",
+]

@@ -20,12 +20,12 @@ from rovask.web.security import Posted, local_path
 def acted(request: Request, who: SignedIn, pk: int, command: RefitCommand | TakeBack) -> Done:
     """Do a command on a refit; what is being compared on it is given up."""
     overtaken(pk)
-    return desk_of(request).act(actor_of(who), pk, command)
+    return desk_of(request).act(actor_of(who, request), pk, command)
 
 
 def ran(request: Request, who: SignedIn, command: DirectCommand, pk: int = 0) -> object:
     """Do a command that changes no record."""
-    return desk_of(request).run(actor_of(who), command, pk)
+    return desk_of(request).run(actor_of(who, request), command, pk)
 
 
 def let_in(request: Request, who: SignedIn, pk: int, right: Right) -> None:

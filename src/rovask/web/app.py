@@ -22,6 +22,7 @@ from rovask.desk.limits import Limits
 from rovask.desk.rights import NotAllowed
 from rovask.settings import Settings
 from rovask.store.errors import NotFound, StoreError, TooMany
+from rovask.store.sendings import SentBefore
 from rovask.web.assets import STATIC
 from rovask.web.events import Bell
 from rovask.web.refusal import in_its_form
@@ -61,6 +62,7 @@ from rovask.web.routes import (
     yard,
 )
 from rovask.web.security import ForeignForm, SafetyHeaders, SignInNeeded, TooLarge
+from rovask.web.sent_once import SHOWN_ONCE, first_answer
 
 log = logging.getLogger("rovask")
 
@@ -176,6 +178,15 @@ def _faults(app: FastAPI) -> None:
         names = ", ".join(str(item["loc"][-1]) for item in error.errors()[:5])
         return _told(request, 422, "That can't be done", f"What the address says of {names} can't be read.")
 
+    @app.exception_handler(SentBefore)
+    async def sent_before(request: Request, error: SentBefore) -> Response:
+        answer = await first_answer(request.app.state.desk, error.sending)
+        if answer not in ("", SHOWN_ONCE):
+            return RedirectResponse(answer, status_code=303)
+        told = "This form was sent before, and what it asks for was done once."
+        shown = " What it showed is shown once only: an address, say, can be withdrawn and made anew." if answer else ""
+        return _told(request, 409, "Done already", told + shown)
+
     @app.exception_handler(StoreError)
     async def refused(request: Request, error: StoreError) -> Response:
         return await in_its_form(request, 409, [Fault("", str(error))])
@@ -187,7 +198,8 @@ def _faults(app: FastAPI) -> None:
             request,
             503,
             "The database does not answer",
-            "Nothing was changed. Wait a moment and try again; if it stays away, start Rovask again.",
+            "Whether this was kept is not known. Wait a moment and try again: what was done already isn't done twice. "
+            "If the database stays away, start Rovask again.",
         )
 
     @app.exception_handler(HTTPException)

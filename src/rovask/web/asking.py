@@ -12,6 +12,7 @@ from rovask.desk.command import Actor
 from rovask.desk.door import Desk
 from rovask.store.accounts import SignedIn
 from rovask.store.errors import NotFound
+from rovask.store.sendings import Sending
 
 NO_PAGE = "There is no such page."
 _BIGGEST = 2**63 - 1
@@ -23,9 +24,14 @@ def desk_of(request: Request) -> Desk:
     return desk
 
 
-def actor_of(who: SignedIn) -> Actor:
-    """Somebody signed in, as who acts."""
-    return Actor(who.account, who.name)
+def actor_of(who: SignedIn, request: Request | None = None) -> Actor:
+    """Somebody signed in, as who acts; request: the form by which, where it is done once however often it is sent."""
+    return Actor(who.account, who.name, sending_in(request))
+
+
+def sending_in(request: Request | None) -> Sending | None:
+    """The form of a request as it was sent; None where it has no mark."""
+    return getattr(request.state, "sending", None) if request is not None else None
 
 
 def refit_number(request: Request) -> int:

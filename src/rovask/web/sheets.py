@@ -128,13 +128,22 @@ def posted(kind: Kind, form: Any) -> dict[str, Any]:
 
 
 def read(
-    kind: Kind, values: Mapping[str, Any], zone: ZoneInfo, currency: str, fields: tuple[Field, ...] = ()
+    kind: Kind,
+    values: Mapping[str, Any],
+    zone: ZoneInfo,
+    currency: str,
+    fields: tuple[Field, ...] = (),
+    stood: Mapping[str, Any] | None = None,
 ) -> tuple[dict[str, Any], dict[str, list[str]]]:
-    """Model data from what was typed, and the faults by field. Nothing typed is changed."""
+    """Model data from what was typed, and the faults by field. Nothing typed is changed.
+
+    stood: what the form shows for the thing as it is kept. A field that still says so is not read: a moment is shown to
+    the minute and kept to the second, and saving what nobody changed changes nothing.
+    """
     data: dict[str, Any] = {}
     faults: dict[str, list[str]] = {}
     for field_ in fields or FIELDS[kind.name]:
-        if values.get(field_.name, "") is None:
+        if values.get(field_.name, "") is None or (stood is not None and _stands(field_, values, stood)):
             continue
         if field_.how is How.NUMBER and not values[field_.name].strip() and _may_be_nothing(kind, field_):
             data[field_.name] = 0
@@ -145,6 +154,19 @@ def read(
             faults.setdefault(field_.name, []).append(str(error))
             data[field_.name] = None
     return data, faults
+
+
+def _stands(field_: Field, values: Mapping[str, Any], stood: Mapping[str, Any]) -> bool:
+    """Whether a field says what is kept. An amount in another currency is another amount, though it is spelled alike."""
+    if field_.how in (How.OWN, How.STAGES, How.RATE) and values.get("currency") != stood.get("currency"):
+        return False
+    several = field_.how in (How.WORK, How.WEATHER)
+    names = [name for name in stood if name == field_.name or (several and name.startswith(f"{field_.name}_"))]
+    return bool(names) and all(_plain(values.get(name)) == _plain(stood[name]) for name in names)
+
+
+def _plain(value: Any) -> Any:
+    return value.strip() if isinstance(value, str) else sorted(value) if isinstance(value, list) else value
 
 
 def _may_be_nothing(kind: Kind, field_: Field) -> bool:

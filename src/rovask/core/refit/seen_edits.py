@@ -284,10 +284,10 @@ def moved_off(
         changes["bag"] = bag[:120]
     if photo:
         changes["photos"] = (*row.photos, photo)
-    if way == "off":
+    if way == "off" and (row.off_at is None or row.back_at is not None):  # said again, it is off since it was
         changes |= {"off_at": now, "back_at": None}
     elif way == "back":
-        changes |= {"off_at": row.off_at or now, "back_at": now}
+        changes |= {"off_at": row.off_at or now, "back_at": row.back_at or now}
     elif way == "on":
         changes |= {"off_at": None, "back_at": None}
     if way in ("off", "back", "on", "found"):

@@ -89,7 +89,7 @@ class CloseDay(RefitCommand):
         if self.on > today:
             raise _refused("This day lies ahead; close it in its evening.")
         evening = datetime.combine(self.on, EVENING, tzinfo=zone)
-        moment = at.now if self.on == today else min(evening, at.moment)
+        moment = at.moment if self.on == today else min(evening, at.moment)
         told = f"wrote down {self.on:%a %-d %b}" if day_of(refit, self.on) is None else f"set {self.on:%a %-d %b} right"
         ticked = 0
         for one in self.worked:

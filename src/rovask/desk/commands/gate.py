@@ -104,7 +104,7 @@ class LookAtWork(WithPicture):
 class TickGate(WithPicture):
     """Somebody says of some items of the gate that they are as they should be, or that they aren't.
 
-    words: what was seen. mark: names the tick where it was made without a signal.
+    words: what was seen.
     """
 
     items: tuple[str, ...]
@@ -112,7 +112,6 @@ class TickGate(WithPicture):
     person: str = ""
     words: str = ""
     when: datetime | None = None
-    mark: str = ""
     picture: Picture | None = None
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
@@ -182,7 +181,6 @@ class LetGo(RefitCommand):
     person: str
     gone: bool = True
     when: datetime | None = None
-    mark: str = ""
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Kept with who gave the word. Raises RefitFaults while something holds her."""

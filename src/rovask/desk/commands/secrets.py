@@ -131,7 +131,7 @@ class TradeSays(WithPicture):
         )
         refit = edits.put(refit, word)
         if self.said is Said.DONE and task is not None and task.done_at is None:
-            refit = edits.finish_task(refit, task.id, at.now, (who.id,))
+            refit = edits.finish_task(refit, task.id, at.moment, (who.id,))
         if self.said is Said.FOUND:
             title = self.note[:120] or f"Found by {who.name}"
             finding = Finding(

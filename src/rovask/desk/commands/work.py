@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
 from rovask.core.plan.explain.services import too_long
 from rovask.core.refit import edits
@@ -17,7 +17,6 @@ from rovask.core.refit.titles import title_in
 from rovask.desk.command import ChangeCommand, Situation
 
 HALF_HOUR = timedelta(minutes=30)
-EPOCH = datetime(2000, 1, 1, tzinfo=UTC)
 
 
 def refused(message: str, path: str = "") -> RefitFaults:
@@ -50,27 +49,25 @@ class TaskCommand(ChangeCommand):
 class TickCommand(TaskCommand):
     """An act that says something has happened: by whom, when (None: now), and why it was done all the same.
 
-    mark: names the tick where it was kept on a device until there was a signal.
+    kept: it was kept on a device until there was a signal. A fact is kept to the second; only plans lie on the half-hours.
     """
 
     crew: tuple[str, ...] = ()
     when: datetime | None = None
     anyway: bool = False
     reason: str = ""
-    mark: str = ""
+    kept: bool = False
     begins, ends = True, False
 
     def has_happened(self, task: Task) -> bool:
-        """Whether it was said already: a tick that was kept without a signal may be sent a second time."""
-        return bool(self.mark) and (task.done_at if self.ends else task.begun_at) is not None
+        """Whether it was said already, by whoever had a signal: of a tick kept without one that is no fault."""
+        return self.kept and (task.done_at if self.ends else task.begun_at) is not None
 
     def at(self, at: Situation) -> datetime:
         """When it happened. Raises RefitFaults for what lies ahead."""
         if self.when is not None and self.when > at.moment:
             raise refused("That lies ahead; give the time at which it happened.", "when")
-        if self.when is not None and self.mark:  # kept on a device: on the half-hour, as a tick of now
-            return self.when - (self.when - EPOCH) % HALF_HOUR
-        return self.when or at.now
+        return self.when or at.moment
 
     def looked(self, refit: Refit, at: Situation) -> datetime:
         """When it happened, after looking whether anything speaks against it. Raises Doubtful unless done anyway."""
@@ -195,7 +192,7 @@ class LogHours(TaskCommand):
         """Logged."""
         if self.person not in refit.persons:
             raise refused("Choose whose hours these are.")
-        when = self.when or at.now
+        when = self.when or at.moment
         if when > at.moment:
             raise refused("That lies ahead; give the time at which it happened.", "when")
         entry = HoursEntry(

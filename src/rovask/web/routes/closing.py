@@ -168,7 +168,7 @@ def begin_next(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
             known.setdefault(one.person, []).append((one.work, round(one.factor, 3), one.tasks))
         made = next_refit(page.kept.refit, given, known, new_id)
         told = f"began the refit after “{page.refit.name}”"
-        kept = desk_of(request).add(actor_of(who), Whole(made), told, recipes_of=pk)
+        kept = desk_of(request).add(actor_of(who, request), Whole(made), told, recipes_of=pk)
     except (RefitFaults, ValidationError) as error:
         found = error if isinstance(error, RefitFaults) else RefitFaults(faults_of(error))
         was = {name: value for name, value in posted.form.items() if isinstance(value, str)}

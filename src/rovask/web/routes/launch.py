@@ -69,7 +69,6 @@ def tick(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
         person=posted.text("person"),
         words=posted.words("seen", 200),
         when=when_typed(request, who, posted, pk, "when"),
-        mark=posted.words("mark", 20),
         picture=picture_in(posted),
     )
     acted(request, who, pk, command)
@@ -88,7 +87,7 @@ def overrule(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
 def let_go(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """The straps are let go; or she is taken back into them."""
     when = when_typed(request, who, posted, pk, "when")
-    command = LetGo(posted.text("person"), posted.text("way") != "back", when, posted.words("mark", 20))
+    command = LetGo(posted.text("person"), posted.text("way") != "back", when)
     acted(request, who, pk, command)
     return back_to(posted, f"/r/{pk}/launch")
 

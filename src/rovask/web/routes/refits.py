@@ -91,7 +91,7 @@ def import_refit(request: Request, who: Who, posted: Form) -> Response:
     try:
         if upload is None:
             raise RefitFaults([Fault("", "no file was chosen; choose a .refit.json file first")])
-        kept = imported(desk_of(request), actor_of(who), upload.file, name)
+        kept = imported(desk_of(request), actor_of(who, request), upload.file, name)
     except RefitFaults as error:
         return _list(request, who, error.faults, name, 422)
     return on_to(f"/r/{kept.pk}/morning")
@@ -252,7 +252,7 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
             "owner_faults": faults.get("owner", []),
         }
         return render(request, "new.html", context, 422)
-    kept = desk_of(request).add(actor_of(who), Whole(refit), "began the refit")
+    kept = desk_of(request).add(actor_of(who, request), Whole(refit), "began the refit")
     return on_to(f"/r/{kept.pk}/jobs")
 
 

@@ -18,6 +18,7 @@ from rovask.web.asking import AskedKind, Pk, RecordId, desk_of
 from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who
+from rovask.web.spelling import moment_text
 
 router = APIRouter()
 
@@ -47,7 +48,7 @@ def _ticked(
         "when": when_typed(request, who, posted, pk, "when"),
         "anyway": bool(posted.text("anyway")),
         "reason": posted.words("reason", 160),
-        "mark": posted.words("mark", 20),
+        "kept": bool(posted.text("ticked_at")),
     }
     command = made(asked)
     try:
@@ -102,10 +103,20 @@ def unit(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
 def times(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """When it was begun and done, and by whom, set right."""
     let_in(request, who, pk, work.SetRight.needs)
-    begun = when_typed(request, who, posted, pk, "begun")
+    desk = desk_of(request)
+    with desk.looking() as session:
+        refit = desk.seen_by(session, who.account, pk).kept.refit
+    task = refit.tasks.get(key)
+
+    def said(field: str, stood: datetime | None) -> datetime | None:
+        """As typed; a moment that was left as it is shown, to the minute, is what it was to the second."""
+        same = stood is not None and posted.text(field).strip() == moment_text(stood, refit.yard.zone)
+        return stood if same else when_typed(request, who, posted, pk, field)
+
+    begun = said("begun", task.begun_at if task else None)
     if begun is None:
         raise refuse("Say when it was begun.", "begun")
-    ended = when_typed(request, who, posted, pk, "done")
+    ended = said("done", task.done_at if task else None)
     return _done(request, who, posted, pk, work.SetRight(key, begun, ended, posted.many("crew")))
 
 

@@ -30,12 +30,13 @@ from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 from rovask.store.secrets import GONE, Secret, find_secret, secrets_of
 from rovask.web.acting import acted, back_to, faults_of_form, let_in, picture_in, ran, refuse
-from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of
+from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of, sending_in
 from rovask.web.costly import overtaken
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.routes.task import read
 from rovask.web.security import Form, Posted, Who, address_of, from_our_pages, settings_of
+from rovask.web.sent_once import sent_once
 
 router = APIRouter()
 
@@ -50,6 +51,7 @@ async def _posted_by_link(request: Request) -> AsyncIterator[Posted]:
     from_our_pages(request)
     form = await request.form(max_files=1, max_fields=40)
     try:
+        await sent_once(request, form, f"link {request.path_params['token'][:12]}")
         yield Posted(form)
     finally:
         await form.close()
@@ -243,7 +245,7 @@ def say(request: Request, token: str, posted: LinkForm) -> Response:
             str(secret.person), said, posted.text("task"), day, posted.words("note", 200), picture_in(posted)
         )
         overtaken(kept.pk)
-        desk_of(request).act(Actor(None), kept.pk, command)
+        desk_of(request).act(Actor(None, sending=sending_in(request)), kept.pk, command)
     except RefitFaults as error:
         was = {name: value for name, value in posted.form.items() if isinstance(value, str)}
         return _trade(request, token, faults_of_form(error), was, status=422)

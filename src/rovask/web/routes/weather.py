@@ -19,7 +19,7 @@ router = APIRouter()
 @router.post("/r/{pk}/weather/fetch")
 def fetch(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Ask the weather service; what was known before stands when it doesn't answer."""
-    fetched(desk_of(request), actor_of(who), pk)
+    fetched(desk_of(request), actor_of(who, request), pk)
     return back_to(posted, f"/r/{pk}/yard#weather")
 
 
