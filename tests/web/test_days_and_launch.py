@@ -426,8 +426,8 @@ def test_a_tick_sent_twice_is_kept_once_and_one_from_before_keeps_its_time(
         assert sailor.post(f"/r/{pk}/task/out/done", done).status_code == 303
     out = of(settings, pk).tasks["out"]
     assert (out.begun_at, out.done_at) == (  # nobody said when it was begun: its two hours before
-        datetime(2026, 5, 12, 6, 30, tzinfo=UTC),
-        datetime(2026, 5, 12, 8, 30, tzinfo=UTC),
+        datetime(2026, 5, 12, 6, 40, tzinfo=UTC),
+        datetime(2026, 5, 12, 8, 40, tzinfo=UTC),
     )
     many = edits.update_task(of(settings, pk), "in", units=3)
     other = kept_for_both(settings, many)

@@ -99,6 +99,7 @@ class RefitCommand(ABC):
 
     needs: ClassVar[Right] = Right.WORK
     when_closed: ClassVar[bool] = False  # whether it may be done to a refit that is closed
+    final: ClassVar[bool] = False  # whether it went out to others, or came from them, so that no undo takes it back
 
     @property
     def right(self) -> Right:

@@ -46,6 +46,7 @@ from rovask.store.record_tables import RefitRow
 from rovask.store.records import apply_changes as write_records
 from rovask.store.records import aside_ids, aside_that_point, has_any, load_aside, revisions_after
 from rovask.store.refits import Kept
+from rovask.store.sendings import Sending
 
 AT_THE_HAUL, KEPT_BY_ITSELF = "Plan at the haul-out", "kept by itself with the first change after the haul-out"
 BASELINE = kind_of(Baseline)
@@ -95,6 +96,16 @@ class Desk:
         kept = refits.load(session, pk)
         return Seen(kept, row.role if row is not None else Membership.SKIPPER, row.person if row is not None else None)
 
+    def answer_to(self, sending: Sending) -> str | None:
+        """Where a form led when it was first sent, "" while that isn't known; None for one that was never done."""
+        with reading(self.url) as session:
+            return sendings.answer_to(session, sending)
+
+    def answer_to_mark(self, sender: str, mark: str) -> str | None:
+        """The same by the form's mark alone."""
+        with reading(self.url) as session:
+            return sendings.answer_to_mark(session, sender, mark)
+
     # -- acting -----------------------------------------------------------------------------------
 
     def act(self, actor: Actor, pk: int, command: RefitCommand | TakeBack, clock: datetime | None = None) -> Done:
@@ -137,6 +148,7 @@ class Desk:
             before = self._present(session, kept, clock)
             if isinstance(command, TakeBack):
                 step = taking_back(session, kept, command)
+                self.let_in(session, actor, pk, step.needs)
             else:
                 step = self._edited(session, kept, before, command, clock)
             done = (
@@ -157,7 +169,20 @@ class Desk:
         )
         outcome = command.edit(_with_the_task(kept.refit, command), situation)
         changes = self._changes(session, kept, outcome.edited)
-        return Step(outcome.edited.refit, changes, outcome.told, outcome.made, send=outcome.send)
+        return Step(
+            outcome.edited.refit,
+            changes,
+            outcome.told,
+            outcome.made,
+            needs=command.right,
+            final=command.final,
+            send=outcome.send,
+        )
+
+    def answered(self, sending: Sending, answer: str) -> None:
+        """Note where a form that was done led."""
+        with transaction(self.url) as session:
+            sendings.answered(session, sending, answer)
 
     def let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
         """Raises NotFound for a stranger, NotAllowed for somebody who may look but not do this."""
@@ -246,6 +271,9 @@ class Desk:
             undoes=step.undoes,
             same_as=step.same_as,
             effect=_spelled(effect),
+            needs=step.needs,
+            back=step.back,
+            final=step.final,
         )
         new = Kept(
             kept.pk,

@@ -20,7 +20,6 @@ from rovask.store.history import ChangeEntry
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 
-LOOKED_AT = 200  # newest changes among which undo and redo find their step
 MOST_NAMED = 3
 
 
@@ -33,7 +32,7 @@ class TakeBack:
 
     @property
     def right(self) -> Right:
-        """Whoever may work may take back; what only a skipper may change, only a skipper may take back."""
+        """Whoever may work may take back; which right the change itself needed is asked once it is known (``Step.needs``)."""
         return Right.WORK
 
 
@@ -41,17 +40,21 @@ class TakeBack:
 class Step:
     """What is about to be kept: the refit after it, its records, and what history says.
 
-    undoes: the change it takes back. same_as: the revision whose content the refit has again; plan_of: the revision
-    whose plan may stand again. send: the order to be sent to its supplier's service once this is kept.
+    needs: the right it asks for. undoes: the change it takes back; back: whether that takes away what was done, rather
+    than doing it again. same_as: the revision whose content the refit has again; plan_of: the revision
+    whose plan may stand again. final: nothing takes it back. send: the order to be sent to its supplier's service once this is kept.
     """
 
     refit: Refit
     changes: Changes
     told: str
     made: str = ""
+    needs: Right = Right.WORK
     undoes: int | None = None
     same_as: int | None = None
     plan_of: int | None = None
+    back: bool = False
+    final: bool = False
     send: str = ""
 
 
@@ -59,7 +62,7 @@ def taking_back(session: Session, kept: Kept, command: TakeBack) -> Step:
     """The step that takes a change back. Raises NothingToUndo, naming what rests on it."""
     number = command.change
     if number is None:
-        steps = history.steps(history.history(session, kept.pk, LOOKED_AT))
+        _, steps = history.steps(session, kept.pk)
         entry = steps.redo if command.again else steps.undo
         if entry is None:
             raise NothingToUndo("Nothing is left to do again." if command.again else "Nothing is left to take back.")
@@ -71,6 +74,8 @@ def taking_back(session: Session, kept: Kept, command: TakeBack) -> Step:
     if was_taken_back:
         raise NothingToUndo(f"“{row.what}” was taken back already.")
     recorded = history.changed_records(row)
+    if row.final:
+        raise NothingToUndo(f"“{row.what}” went out to others, so it can't be undone: cancel it where it stands.")
     back = taken_back(kept.refit, _aside_now(session, kept.pk, recorded), recorded)
     if back.stuck:
         later = history.later_on(session, kept.pk, row.revision, back.stuck)
@@ -89,10 +94,22 @@ def taking_back(session: Session, kept: Kept, command: TakeBack) -> Step:
         after,
         changes_between(kept.refit, after) | aside,
         f"{'did again' if again else 'took back'}: {root}",
+        needs=right_of(row.needs, recorded),
         undoes=row.pk,
+        back=not row.back,
         same_as=same_as,
         plan_of=row.revision - 1 if same_as is not None else None,
     )
+
+
+def right_of(needs: str | None, recorded: Changes) -> Right:
+    """What it takes to take a change back: what it took to make it; of one from before that was written down, what its
+    records ask.
+    """
+    if needs:
+        return Right(needs)
+    givens = any(key.kind in KINDS and KINDS[key.kind].givens for key in recorded)
+    return Right.GIVENS if givens else Right.WORK
 
 
 def _aside_now(session: Session, pk: int, recorded: Changes) -> dict[RecordKey, Record]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import bindparam, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.dialects.postgresql import array
 from sqlalchemy.orm import Session, aliased
 
@@ -23,7 +23,7 @@ class ChangeEntry:
 
     undoes: the change it took back. taken_back: whether a later one took this back. money: what it did to the
     forecast, in minor units of the currency then; None where nobody worked it out. jobs: what went out of the plan and
-    came back into it, by title.
+    came back into it, by title. needs, back, final: as ``ChangeRow``; needs is "" where nobody wrote it down.
     """
 
     pk: int
@@ -35,6 +35,9 @@ class ChangeEntry:
     taken_back: bool
     verdicts: tuple[dict[str, Any] | None, dict[str, Any] | None]
     effect: dict[str, Any] | None
+    needs: str = ""
+    back: bool = False
+    final: bool = False
 
     @property
     def before(self) -> Verdict | None:
@@ -48,8 +51,8 @@ class ChangeEntry:
 
     @property
     def can_be_taken_back(self) -> bool:
-        """Whether it is still in force; what began the refit stays."""
-        return not self.taken_back and self.revision > 1
+        """Whether it is still in force; what began the refit stays, and what went out to others."""
+        return not self.taken_back and self.revision > 1 and not self.final
 
 
 def write_change(
@@ -66,6 +69,9 @@ def write_change(
     undoes: int | None,
     same_as: int | None,
     effect: dict[str, Any] | None,
+    needs: str,
+    back: bool,
+    final: bool,
 ) -> int:
     """Write a line; returns its number."""
     row = ChangeRow(
@@ -81,6 +87,9 @@ def write_change(
         verdict_before=_brief(before),
         verdict_after=_brief(after),
         effect=effect,
+        needs=needs,
+        back=back,
+        final=final,
     )
     session.add(row)
     session.flush()
@@ -110,12 +119,15 @@ _LINE = (
     ChangeRow.verdict_before,
     ChangeRow.verdict_after,
     ChangeRow.effect,
+    ChangeRow.needs,
+    ChangeRow.back,
+    ChangeRow.final,
 )
 
 
 _TAKER = aliased(ChangeRow)
 _LINES = (
-    select(*_LINE, AccountRow.name, _TAKER.pk)
+    select(*_LINE, AccountRow.name, _TAKER.pk.label("taken"))
     .select_from(ChangeRow)
     .outerjoin(AccountRow, AccountRow.pk == ChangeRow.account_pk)
     .outerjoin(_TAKER, _TAKER.undoes == ChangeRow.pk)
@@ -127,8 +139,21 @@ _NEWEST = (  # every page asks it: made once
 
 def _entries(rows: Iterable[Any]) -> list[ChangeEntry]:
     return [
-        ChangeEntry(pk, revision, name or "Rovask", at, what, undoes, taken is not None, (before, after), effect)
-        for pk, revision, at, what, undoes, before, after, effect, name, taken in rows
+        ChangeEntry(
+            row.pk,
+            row.revision,
+            row.name or "Rovask",
+            row.at,
+            row.what,
+            row.undoes,
+            row.taken is not None,
+            (row.verdict_before, row.verdict_after),
+            row.effect,
+            row.needs or "",
+            row.back,
+            row.final,
+        )
+        for row in rows
     ]
 
 
@@ -168,40 +193,44 @@ class Steps:
     redo: ChangeEntry | None
 
 
-def steps(entries: Iterable[ChangeEntry]) -> Steps:
-    """The next step back and forth, of the newest entries first.
+_IN_FORCE = (ChangeRow.refit_id == bindparam("refit"), ChangeRow.revision > 1, ~ChangeRow.final, _TAKER.pk.is_(None))
+
+
+def _newest(*what: Any) -> Any:
+    """The number of the newest change in force that is so."""
+    query = select(ChangeRow.pk).outerjoin(_TAKER, _TAKER.undoes == ChangeRow.pk).where(*_IN_FORCE, *what)
+    return query.order_by(ChangeRow.revision.desc()).limit(1).scalar_subquery()
+
+
+_NEW = aliased(ChangeRow)
+_NEWEST_NEW = select(func.max(_NEW.revision)).where(_NEW.refit_id == bindparam("refit"), _NEW.undoes.is_(None))
+_STEPS = _LINES.where(
+    ChangeRow.pk.in_(
+        [
+            _newest(~ChangeRow.back),
+            _newest(ChangeRow.back, ChangeRow.revision > _NEWEST_NEW.scalar_subquery()),
+            select(_NEW.pk)
+            .where(_NEW.refit_id == bindparam("refit"))
+            .order_by(_NEW.revision.desc())
+            .limit(1)
+            .scalar_subquery(),
+        ]
+    )
+).order_by(ChangeRow.revision.desc())
+
+
+def steps(session: Session, pk: int) -> tuple[ChangeEntry | None, Steps]:
+    """The newest change, and the next step back and forth, however long ago that was.
 
     Back: the newest in force that isn't itself a taking back. Forth: the newest taking back in force, unless something
     new was done since.
     """
-    rows = list(entries)
-    by_pk = {entry.pk: entry for entry in rows}
-    undo = redo = None
-    new_since = False
-    for entry in rows:
-        took_back = _is_taking_back(entry, by_pk)
-        if entry.can_be_taken_back:
-            if not took_back and undo is None:
-                undo = entry
-            if took_back and redo is None and not new_since:
-                redo = entry
-        if entry.undoes is None:
-            new_since = True
-        if undo is not None and (redo is not None or new_since):
-            break
-    return Steps(undo, redo)
-
-
-def _is_taking_back(entry: ChangeEntry, by_pk: dict[int, ChangeEntry]) -> bool:
-    """Whether an entry takes a change back, or (taking back a taking back) makes it again."""
-    back = False
-    while entry.undoes is not None:
-        back = not back
-        below = by_pk.get(entry.undoes)
-        if below is None:
-            return back
-        entry = below
-    return back
+    rows = _entries(session.execute(_STEPS, {"refit": pk}))
+    in_force = [row for row in rows if row.can_be_taken_back]
+    new_since = next((row.revision for row in rows if row.undoes is None), 0)
+    undo = next((row for row in in_force if not row.back), None)
+    redo = next((row for row in in_force if row.back and row.revision > new_since), None)
+    return (rows[0] if rows else None), Steps(undo, redo)
 
 
 def later_on(session: Session, pk: int, revision: int, keys: Iterable[RecordKey]) -> list[ChangeEntry]:

@@ -14,7 +14,9 @@ class ChangeRow(Base):
     """One change of one refit: who, when, what, and the records before and after.
 
     undoes: the change it takes back. same_as: the earlier revision whose refit this one is again; None for a new one.
-    effect: what it did to launch and money, in figures.
+    effect: what it did to launch and money, in figures. needs: the right that whoever did it had to have, and whoever takes
+    it back; None in what was written before 0.8. back: it takes a change back, rather than making one (again). final: it
+    went out of the house, to a supplier say, and can't be taken back.
     """
 
     __tablename__ = "change"
@@ -32,5 +34,8 @@ class ChangeRow(Base):
     verdict_before: Mapped[Json | None]
     verdict_after: Mapped[Json | None]
     effect: Mapped[Json | None]
+    needs: Mapped[str | None]
+    back: Mapped[bool]
+    final: Mapped[bool]
 
     __table_args__ = (UniqueConstraint("refit_id", "revision"),)

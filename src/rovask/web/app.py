@@ -50,6 +50,7 @@ from rovask.web.routes import (
     refits,
     savings,
     seen,
+    sent,
     services,
     sign_in,
     slip,
@@ -117,6 +118,7 @@ def create_app(settings: Settings) -> FastAPI:
         savings,
         tables,
         services,
+        sent,
         task,
         edit,
     ):

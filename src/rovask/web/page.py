@@ -34,7 +34,7 @@ from rovask.desk.rights import Right, may
 from rovask.desk.settling import is_open
 from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
-from rovask.store.history import ChangeEntry, Steps, history, steps
+from rovask.store.history import ChangeEntry, Steps, steps
 from rovask.store.plans import beside, half_hour, kept_plan, plan_before
 from rovask.store.queue import is_waiting
 from rovask.store.records import load_aside
@@ -99,12 +99,18 @@ class Page:
     @property
     def undoable(self) -> str:
         """What undo would take back, in words; "" for nothing."""
-        return self.steps.undo.what if self.steps.undo and self.may("work") else ""
+        return self.steps.undo.what if self.steps.undo and self.may_take_back(self.steps.undo) else ""
 
     @property
     def redoable(self) -> str:
         """What redo would make again, in words; "" for nothing."""
-        return self.steps.redo.what.removeprefix("took back: ") if self.steps.redo and self.may("work") else ""
+        redo = self.steps.redo
+        return redo.what.removeprefix("took back: ") if redo and self.may_take_back(redo) else ""
+
+    def may_take_back(self, entry: ChangeEntry) -> bool:
+        """Whether whoever looks may take a change back: what it took to make it."""
+        open_ = self.kept.refit.closed_at is None
+        return open_ and entry.can_be_taken_back and may(self.role, Right(entry.needs) if entry.needs else Right.WORK)
 
     @cached_property
     def photos(self) -> dict[str, Photo]:
@@ -289,7 +295,6 @@ def short_name(name: str) -> str:
 
 
 READ_AGAIN = 3  # times, when a plan had to be made first and somebody changed the refit meanwhile
-LOOKED_AT = 30  # newest changes among which undo and redo find their step
 
 
 def page_here(
@@ -330,7 +335,7 @@ def _page(
     before: bool,
 ) -> Page:
     kept = seen.kept
-    newest = history(session, kept.pk, limit=LOOKED_AT)
+    newest, next_steps = steps(session, kept.pk)
     note = _note(newest, who.seen_change)
     waits, instead = beside(session, kept)
     return Page(
@@ -339,7 +344,7 @@ def _page(
         planned,
         kept.now(clock),
         note,
-        steps(newest),
+        next_steps,
         seen.role,
         seen.person,
         is_waiting(session, kept.pk),
@@ -351,10 +356,9 @@ def _page(
     )
 
 
-def _note(newest: list[ChangeEntry], seen: int) -> Note | None:
-    if not newest or newest[0].revision <= 1 or newest[0].pk <= seen:
+def _note(entry: ChangeEntry | None, seen: int) -> Note | None:
+    if entry is None or entry.revision <= 1 or entry.pk <= seen:
         return None
-    entry = newest[0]
     effect, tone = effect_of(entry.before, entry.after)
     took_back = entry.what.startswith("took back: ")
     return Note(

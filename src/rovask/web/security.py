@@ -19,7 +19,7 @@ from rovask.desk.commands.accounts import Entry, NoteSeen
 from rovask.settings import Settings
 from rovask.store.accounts import SEEN_AGAIN_AFTER, SignedIn, who_is
 from rovask.web.asking import actor_of, desk_of
-from rovask.web.sent_once import answer_kept, sent_once
+from rovask.web.sent_once import answer_kept, sender_of, sent_once
 
 COOKIE, DEVICE_COOKIE = "rovask_session", "rovask_device"
 MOST_BODY_BYTES = 9 * 1024 * 1024
@@ -189,7 +189,7 @@ async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
         token = request.headers.get("x-csrf-token") or form.get("csrf")
         if not isinstance(token, str) or not secrets.compare_digest(token.encode(), who.csrf.encode()):
             raise ForeignForm
-        await sent_once(request, form, f"account {who.account}")
+        await sent_once(request, form, sender_of(who.account))
         yield Posted(form)
     finally:
         await form.close()

@@ -18,8 +18,6 @@ from starlette.datastructures import FormData, UploadFile
 from starlette.types import Message, Scope
 
 from rovask.desk.door import Desk
-from rovask.store import sendings
-from rovask.store.database import reading, transaction
 from rovask.store.sendings import Sending, SentBefore
 
 MOST_MARK = 40
@@ -30,6 +28,11 @@ TRIES, EACH = 60, 0.05  # how long the answer to the first is waited for
 def new_mark() -> str:
     """What a form on a page is called."""
     return secrets.token_hex(8)
+
+
+def sender_of(account: int) -> str:
+    """By whom the forms of an account are sent."""
+    return f"account {account}"
 
 
 def sending_of(form: FormData, path: str, sender: str) -> Sending | None:
@@ -55,14 +58,14 @@ async def sent_once(request: Request, form: FormData, sender: str) -> None:
     """Take note of a form that came. Raises SentBefore for one that was done already."""
     sending = sending_of(form, request.url.path, sender)
     request.state.sending = sending
-    if sending is not None and await run_in_threadpool(_answer, request.app.state.desk, sending) is not None:
+    if sending is not None and await run_in_threadpool(request.app.state.desk.answer_to, sending) is not None:
         raise SentBefore(sending)
 
 
 async def first_answer(desk: Desk, sending: Sending) -> str:
     """Where the first sending led; "" if that is not known, ``SHOWN_ONCE`` if it showed something instead."""
     for _ in range(TRIES):
-        found = await run_in_threadpool(_answer, desk, sending)
+        found = await run_in_threadpool(desk.answer_to, sending)
         if found:
             return found
         await asyncio.sleep(EACH)
@@ -77,14 +80,4 @@ async def answer_kept(scope: Scope, message: Message) -> None:
         return
     headers = {name.lower(): value for name, value in message["headers"]}
     answer = headers.get(b"location", SHOWN_ONCE.encode()).decode() if message["status"] < 400 else SHOWN_ONCE
-    await run_in_threadpool(_keep_answer, scope["app"].state.desk, sending, answer)
-
-
-def _answer(desk: Desk, sending: Sending) -> str | None:
-    with reading(desk.url) as session:
-        return sendings.answer_to(session, sending)
-
-
-def _keep_answer(desk: Desk, sending: Sending, answer: str) -> None:
-    with transaction(desk.url) as session:
-        sendings.answered(session, sending, answer)
+    await run_in_threadpool(scope["app"].state.desk.answered, sending, answer)

@@ -249,6 +249,9 @@ def remove(refit: Refit, kind: Kind, key: str, new_id: Callable[[], str], *, tak
         return remove_job(refit, key)
     if not kind.list:
         raise _refuse(f"The {kind.word} can't be removed.")
+    sent = next((one for one in refit.orders if kind.name == "purchase" and one.id == key and one.mark), None)
+    if sent is not None and sent.state.is_open:
+        raise _refuse(f"This order went out to {sent.supplier}, so it can't just be removed: cancel it first.")
     return removed(refit, RecordKey(kind.name, key), take_out=take_out)
 
 

@@ -245,6 +245,7 @@ class SendOrder(RefitCommand):
     """Hand an order to its supplier's service: kept first, then sent by the worker, as often as it takes, once."""
 
     order: str
+    final = True
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """The order as being sent."""
@@ -261,6 +262,7 @@ class ConfirmOrder(ChangeCommand):
     number: str
     state: OrderState
     expected: datetime
+    final = True
 
     def told(self, refit: Refit) -> str:
         """Which."""
@@ -279,6 +281,7 @@ class HearOfOrder(ChangeCommand):
     state: OrderState
     when: datetime
     note: str = ""
+    final = True
 
     def told(self, refit: Refit) -> str:
         """What."""

@@ -204,7 +204,11 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
         revision = -1  # made up: nobody saw the record like this
     extra = {name: posted.text(name) for name in ("job", "after") if posted.text(name)}
     values = sheets.posted(what, posted.form)
-    data, faults = sheets.read(what, values, page.zone, page.refit.currency, stood=_stood(request, page, what, key))
+    old = item_of(request, page, what, key) if key or what.name in ONLY_ONE else None
+    stood = sheets.typed_values(what, old, page.zone, page.refit.currency) if old is not None else None
+    data, faults = sheets.read(what, values, page.zone, page.refit.currency, stood=stood)
+    if what.aside and old is not None:  # the edit has nothing of what is kept aside at hand
+        data = {name: value for name, value in old.items() if name != "id" and name not in faults} | data
     if not key:
         data |= _left_empty(page, what, data, faults)
     title = values.get("title") or values.get("name") or values.get("what") or what.word
@@ -223,12 +227,6 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
     return back_to(posted, _home(page, what, key, extra))
 
 
-def _stood(request: Request, page: Page, kind: Kind, key: str) -> dict[str, Any] | None:
-    """What the sheet shows of a thing as it is kept; None for a new one."""
-    item = item_of(request, page, kind, key) if key or kind.name in ONLY_ONE else None
-    return sheets.typed_values(kind, item, page.zone, page.refit.currency) if item is not None else None
-
-
 def _other_faults(request: Request, page: Page, command: SaveRecord, faults: Mapping[str, list[str]]) -> Any:
     """What else is wrong with a sheet some of whose fields can't be read: told together, not one after the other."""
     kind = KINDS[command.kind]
@@ -244,7 +242,8 @@ def _conflict(
 ) -> Response:
     """Both versions side by side; the second editor chooses."""
     page = page_here(request, who, pk)
-    theirs = _stood(request, page, what, key)
+    item = item_of(request, page, what, key)
+    theirs = sheets.typed_values(what, item, page.zone, page.refit.currency) if item is not None else None
     rows = [
         (
             field.label,

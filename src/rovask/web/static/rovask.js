@@ -16,6 +16,7 @@ document.addEventListener("keydown", (event) => {
     if (form) {
       form.action = block.dataset.nudge;
       form.elements.hours.value = event.key === "ArrowLeft" ? "-1" : "1";
+      markAnew(form);
       form.requestSubmit();
       event.preventDefault();
     }
@@ -57,6 +58,7 @@ document.addEventListener("pointerup", (event) => {
   const form = document.getElementById("drop");
   form.action = done.block.dataset.drop;
   form.elements.at.value = new Date(moment).toISOString();
+  markAnew(form);
   form.requestSubmit();
 });
 document.addEventListener("dragstart", (event) => {
@@ -175,10 +177,76 @@ document.addEventListener("htmx:before:request", (event) => {
 document.addEventListener("htmx:finally:request", atRest);
 document.addEventListener("htmx:error", atRest);
 
-// A form that is under way is not sent twice; a failed send says so and keeps what was typed.
-document.addEventListener("htmx:error", () => {
+// A form that is under way is not sent twice, by a double click say.
+const LONGEST = 25000;
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (form.method !== "post") return;
+  if (Date.now() - Number(form.dataset.underWay ?? 0) < LONGEST) {
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    return;
+  }
+  form.dataset.underWay = Date.now();
+}, true);
+function cameBack(event) {
+  const form = (event.detail?.ctx?.sourceElement ?? event.target)?.closest?.("form");
+  if (form) delete form.dataset.underWay;
+}
+document.addEventListener("htmx:finally:request", cameBack);
+document.addEventListener("htmx:error", cameBack);
+
+// The mark by which a form is done once (web/sent_once.py). A page that is shown again from the browser's own memory, and a
+// form that is used over and over, get new ones: what is sent with them is meant anew.
+function newMark() {
+  return [...crypto.getRandomValues(new Uint8Array(8))].map((one) => one.toString(16).padStart(2, "0")).join("");
+}
+function markAnew(form) {
+  if (form.elements.namedItem("mark")) form.elements.namedItem("mark").value = newMark();
+}
+addEventListener("pageshow", (event) => {
+  for (const form of document.forms) {
+    delete form.dataset.underWay;
+    if (event.persisted) markAnew(form);
+  }
+});
+
+// When the answer to a form is lost, nobody knows yet whether it was done: Rovask is asked until it says.
+const ASKED = 5, ASK_AGAIN = 2000;
+function told(words) {
   const place = document.getElementById("connection");
-  if (place) place.hidden = false;
+  if (!place) return;
+  place.textContent = words;
+  place.hidden = words === "";
+}
+async function askWhether(mark) {
+  for (let said = 0; said < ASKED;) {
+    await new Promise((go) => setTimeout(go, ASK_AGAIN));
+    try {
+      const answer = await fetch(`/sent/${mark}`, {cache: "no-store", signal: AbortSignal.timeout(8000)});
+      if (answer.status === 401) return told("Not known yet whether this arrived: sign in again in another window, then send it again. What was done isn't done twice.");
+      if (!answer.ok) throw new TypeError("no answer");
+      const {done, to} = await answer.json();
+      if (done) {
+        told("It arrived and is done.");
+        location.assign(to || location.href);
+        return;
+      }
+      said += 1;
+      told("Not known yet whether this arrived. Asking …");
+    } catch (error) {
+      if (error.name !== "TypeError" && error.name !== "TimeoutError" && error.name !== "SyntaxError") throw error;
+      told("Not known yet whether this arrived: Rovask does not answer. It is asked again; what you typed is still here.");
+    }
+  }
+  told("It did not arrive: nothing was changed, and what you typed is still here. Send it again.");
+}
+document.addEventListener("htmx:error", (event) => {
+  const form = event.detail?.ctx?.sourceElement?.closest?.("form");
+  const mark = form?.method === "post" ? form.elements.namedItem("mark")?.value : "";
+  if (!mark) return told("Rovask did not answer. What you typed is still here. Try again.");
+  told("Not known yet whether this arrived. Asking …");
+  askWhether(mark);
 });
 document.addEventListener("htmx:after:swap", () => {
   const fault = document.querySelector("[data-first-fault]");
