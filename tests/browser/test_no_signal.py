@@ -6,9 +6,14 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from rovask.core.gate.gate import gate_of
 from rovask.core.refit.choices import Stage
+from rovask.core.refit.edits import put, update_task
+from rovask.core.refit.model import Refit
 from rovask.settings import Settings
-from tests.acts import kept_of
+from rovask.store import accounts
+from rovask.store.database import transaction
+from tests.acts import changed, kept_of, log_of
 from tests.browser.conftest import aboard
+from tests.conftest import account_of
 
 KEEL, SEAL = "keel joint:keel:in the slings", "shaft seal:shaft:in the slings"
 
@@ -109,3 +114,104 @@ def test_two_phones_ticks_merge_and_what_cannot_is_shown_as_two_versions(
     expect(row(last, SEAL)).to_contain_text("Two versions")
     for context in contexts:
         context.close()
+
+
+def test_one_tap_says_it_of_one_thing_and_the_last_word_stands(
+    browser: Browser, address: str, settings: Settings, demo_pk: int
+) -> None:
+    """Of a page of forty things only the one that was tapped says that it is kept."""
+    page = aboard(browser, address, settings, "Mira", [], 390, 844)
+    ready(page, f"{address}/r/{demo_pk}/launch/slings")
+    page.goto(f"{address}/r/{demo_pk}/launch/before")
+    things = page.locator("#stage > li")
+    assert things.count() >= 40
+    page.context.set_offline(True)
+    third = things.nth(2)
+    third.get_by_role("button", name="It is so").click()
+    told = page.locator("[data-told-kept]")
+    expect(told).to_have_count(1)
+    expect(third.locator("[data-told-kept]")).to_have_text("It is so: kept here, not sent yet")
+    third.get_by_role("button", name="It isn’t").click()
+    expect(told).to_have_text("It isn’t: kept here, not sent yet")
+    third.get_by_role("button", name="It isn’t").click()  # a second tap at once is the same tap
+    things.nth(30).get_by_role("button", name="It is so").click()
+    expect(told).to_have_count(2)
+    expect(page.locator("#kept")).to_contain_text("3 ticks are kept")
+    page.context.set_offline(False)
+    page.reload()
+    expect(page.locator("#kept")).to_be_hidden()
+    kept = kept_of(settings, demo_pk).refit.gate_ticks
+    assert [one.passed for one in kept] == [True, False, True]
+    assert kept[0].item == kept[1].item != kept[2].item
+    page.context.close()
+
+
+def come_aboard(page: Page, address: str, settings: Settings, name: str) -> None:
+    with transaction(settings.database_url) as session:
+        token = accounts.device_link(session, account_of(settings, name), None, settings.clock())
+    page.goto(f"{address}/come-aboard/{token}")
+    page.get_by_role("button", name="Come aboard").click()
+    expect(page.get_by_role("heading", name="Refits")).to_be_visible()
+
+
+def test_ticks_are_sent_by_the_account_that_made_them_after_it_signs_in_again(
+    browser: Browser, address: str, settings: Settings, demo_pk: int
+) -> None:
+    page = aboard(browser, address, settings, "Mira", [], 390, 844)
+    slings = f"{address}/r/{demo_pk}/launch/slings"
+    ready(page, slings)
+    page.context.set_offline(True)
+    row(page, KEEL).get_by_role("button", name="It is so").click()
+    row(page, SEAL).get_by_role("button", name="It isn’t").click()
+    expect(page.locator("#kept")).to_contain_text("2 ticks are kept")
+    page.context.clear_cookies()  # her session ends meanwhile; Joss takes the phone
+    page.context.set_offline(False)
+    come_aboard(page, address, settings, "Joss")
+    page.goto(slings)
+    expect(page.locator("#kept")).to_contain_text("2 ticks of somebody else are kept here, and sent when they sign in.")
+    row(page, KEEL).get_by_role("button", name="It isn’t").click()
+    expect(row(page, KEEL)).to_contain_text("not right")
+    assert [one.who for one in log_of(settings, demo_pk, 1)] == ["Joss"]
+    assert len(kept_of(settings, demo_pk).refit.gate_ticks) == 1
+    page.context.clear_cookies()
+    come_aboard(page, address, settings, "Mira")
+    page.goto(slings)
+    expect(page.locator("#kept")).to_be_hidden()
+    assert [one.who for one in log_of(settings, demo_pk, 3)] == ["Mira", "Mira", "Joss"]
+    ticks = kept_of(settings, demo_pk).refit.gate_ticks
+    assert sorted((tick.item, tick.passed) for tick in ticks) == [(KEEL, False), (KEEL, True), (SEAL, False)]
+    page.context.close()
+
+
+def test_what_speaks_against_a_kept_tick_is_asked_and_never_overruled_by_itself(
+    browser: Browser, address: str, settings: Settings, demo_pk: int
+) -> None:
+    page = aboard(browser, address, settings, "Mira", [], 390, 844)
+    ready(page, f"{address}/r/{demo_pk}/launch/slings")
+    page.goto(f"{address}/r/{demo_pk}/morning")
+    form = page.locator("form[data-kept][action*='/begin']").first
+    key = str(form.get_attribute("action")).split("/")[4]
+    part = next(iter(kept_of(settings, demo_pk).refit.parts))
+    changed(settings, demo_pk, lambda refit: needs_missing(refit, key, part.id))
+    page.context.set_offline(True)
+    form.get_by_role("button").click()
+    expect(page.locator("#kept")).to_contain_text("1 tick is kept")
+    page.context.set_offline(False)
+    page.reload()
+    expect(page.locator("#kept")).to_contain_text("something speaks against it")
+    assert kept_of(settings, demo_pk).refit.tasks[key].begun_at is None
+    page.goto(f"{address}/r/{demo_pk}/stores")  # it waits wherever one goes
+    page.get_by_role("button", name="Look at it").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("is it so?")
+    page.get_by_label("Why all the same?").fill("it lay in the locker")
+    page.get_by_role("button", name="Yes, it has happened").click()
+    expect(page.locator("#kept")).to_be_hidden()
+    assert kept_of(settings, demo_pk).refit.tasks[key].begun_at is not None
+    assert "it lay in the locker" in log_of(settings, demo_pk, 1)[0].what
+    page.context.close()
+
+
+def needs_missing(refit: Refit, task: str, part: str) -> Refit:
+    """The refit in which a task takes a part that can't be found."""
+    lost = next(one for one in refit.parts if one.id == part).model_copy(update={"missing_since": refit.haul_at})
+    return put(update_task(refit, task, parts=(part,)), lost)

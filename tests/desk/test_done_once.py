@@ -18,7 +18,7 @@ from rovask.desk.taking_back import TakeBack
 from rovask.settings import Settings
 from rovask.store.account_tables import Membership
 from rovask.store.errors import NothingToUndo
-from rovask.store.sendings import SentBefore, Sending
+from rovask.store.sendings import Sending, SentBefore
 from rovask.web.app import create_app
 from tests.acts import kept_of, log_of
 from tests.conftest import Sailor

@@ -189,6 +189,8 @@ async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
         token = request.headers.get("x-csrf-token") or form.get("csrf")
         if not isinstance(token, str) or not secrets.compare_digest(token.encode(), who.csrf.encode()):
             raise ForeignForm
+        if form.get("by", str(who.account)) != str(who.account):  # a tick that a device kept of somebody else
+            raise ForeignForm
         await sent_once(request, form, sender_of(who.account))
         yield Posted(form)
     finally:

@@ -3,7 +3,7 @@
 "use strict";
 
 const BOX = "rovask", TICKS = "ticks";
-const WAIT = 8000, AGAIN = 15000;
+const WAIT = 8000, AGAIN = 15000, TWICE = 700; // ms; two taps within the last are one
 let sending = false, waits = null;
 
 function box() {
@@ -32,58 +32,104 @@ const kept = () => inBox("readonly", (ticks) => ticks.getAll());
 const keepTick = (row) => inBox("readwrite", (ticks) => ticks.put(row));
 const dropTick = (n) => inBox("readwrite", (ticks) => ticks.delete(n));
 
+// Whose page this is: ticks belong to the account that made them, whoever signs in on this device later.
+const account = () => document.body.dataset.account ?? "";
+const nameOf = (form) => `${form.getAttribute("action")} ${form.elements.namedItem("item")?.value ?? ""}`;
+const ownOf = (rows) => rows.filter((row) => (row.by ?? account()) === account());
+const heldUp = (row) => row.held ?? (row.by === undefined ? "whose it is isn’t known." : ""); // kept by 0.7
+// What a tick is about: of one thing a later tick waits for an earlier one that is held up.
+const about = (row) => row.of.replace(/[/](begin|done|unit|reopen) $/, "");
+
 // What the page shows of ticks that are not sent yet.
 async function show() {
   const rows = await kept();
+  const mine = ownOf(rows);
   const place = document.getElementById("kept");
   if (place) {
-    place.hidden = rows.length === 0;
-    const many = rows.length === 1 ? "1 tick is" : `${rows.length} ticks are`;
-    const stuck = rows.find((row) => row.fault);
-    place.textContent = rows.length === 0 ? "" : stuck ? `${many} kept here and not sent: ${stuck.fault}` : `${many} kept on this device; sent when there is a signal.`;
+    const others = rows.length - mine.length;
+    place.hidden = rows.length === 0 || !account();
+    const waits = mine.filter((row) => !heldUp(row)).length;
+    const words = [];
+    if (waits) words.push(`${waits === 1 ? "1 tick is" : `${waits} ticks are`} kept on this device; sent when there is a signal.`);
+    if (others) words.push(`${others === 1 ? "1 tick" : `${others} ticks`} of somebody else ${others === 1 ? "is" : "are"} kept here, and sent when they sign in.`);
+    place.replaceChildren(words.join(" "), ...mine.filter(heldUp).map(held));
   }
   for (const form of document.querySelectorAll("form[data-kept]")) {
-    const mine = rows.filter((row) => row.of === nameOf(form)).at(-1);
+    const last = mine.filter((row) => row.of === nameOf(form)).at(-1);
     let told = form.nextElementSibling?.matches?.("[data-told-kept]") ? form.nextElementSibling : null;
-    if (!mine) {
+    if (!last) {
       told?.remove();
-    } else if (!told) {
+      continue;
+    }
+    if (!told) {
       told = document.createElement("p");
       told.dataset.toldKept = "";
       told.className = "text-sm tone-warn";
-      told.textContent = `${mine.said}: kept here, not sent yet`;
       form.after(told);
     }
+    told.textContent = `${last.said}: kept here, not sent yet`;
   }
 }
 
-const nameOf = (form) => `${form.getAttribute("action")} ${form.elements.item?.value ?? ""}`;
+// A tick that is held up: what speaks against it is for whoever made it to answer, or the tick is taken back.
+function held(row) {
+  const line = document.createElement("span");
+  line.className = "block";
+  line.append(`“${row.said}” of ${row.what || "a thing"}: ${heldUp(row)} `);
+  for (const [words, act] of [["Look at it", () => ask(row)], ["Take it back", () => dropTick(row.n).then(show)]]) {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "act-small mr-2";
+    button.textContent = words;
+    button.addEventListener("click", act);
+    line.append(button);
+  }
+  return line;
+}
 
-async function post(row, more = []) {
-  const body = new URLSearchParams([...row.fields, ...more]);
+// Sends a tick as a form of its own, so that its page says what speaks against it; it stays kept until it is done.
+async function ask(row) {
+  await freshToken(row).catch(() => false); // without a signal the page of it says so
+  const form = document.createElement("form");
+  form.method = "post";
+  form.action = row.url;
+  form.hidden = true;
+  for (const [name, value] of row.fields) {
+    const field = document.createElement("input");
+    [field.type, field.name, field.value] = ["hidden", name, value];
+    form.append(field);
+  }
+  document.body.append(form);
+  form.submit();
+}
+
+async function post(row) {
+  const body = new URLSearchParams(row.fields);
   const answer = await fetch(row.url, {method: "POST", body, credentials: "same-origin", signal: AbortSignal.timeout(WAIT)});
   if (new URL(answer.url).pathname.startsWith("/sign-in")) return "sign-in";
   return answer.ok ? "sent" : answer.status >= 500 || answer.status === 429 ? "away" : answer.status;
 }
 
-// The form's token is of one sign-in; after another it is read off a page of now.
+// The form's token is of one sign-in; after another of the same account it is read off a page of now.
 async function freshToken(row) {
   const text = await (await fetch(row.back, {credentials: "same-origin", cache: "no-store"})).text();
-  const token = new DOMParser().parseFromString(text, "text/html").querySelector('input[name="csrf"]')?.value;
-  if (!token) return false;
+  const page = new DOMParser().parseFromString(text, "text/html");
+  const token = page.querySelector('input[name="csrf"]')?.value;
+  if (!token || page.body.dataset.account !== (row.by ?? account())) return false;
   row.fields = row.fields.map(([name, value]) => [name, name === "csrf" ? token : value]);
   await keepTick(row);
   return true;
 }
 
-async function sendOne(row, made) {
-  let came = await post(row);
-  if (came === 403 && (await freshToken(row))) came = await post(row);
-  if (came === 409 && !made) came = await post(row, [["anyway", "1"], ["reason", "ticked without a signal"]]);
-  return came;
+async function sendOne(row) {
+  const came = await post(row);
+  if (came !== 403) return came;
+  return (await freshToken(row)) ? await post(row) : "sign-in";
 }
 
-// Sends what is kept, the oldest first; made: the form that was just pressed, which is asked about when something speaks against it.
+const WHY = {409: "something speaks against it.", 422: "it can’t be done as things stand now."};
+
+// Sends what is kept of this account, the oldest first; made: the tick that was just pressed, which is asked about at once.
 async function send(made = null) {
   if (sending) { // what was pressed meanwhile is sent right after
     waits = made ?? waits ?? {};
@@ -91,26 +137,31 @@ async function send(made = null) {
   }
   sending = true;
   let any = false;
+  const stuck = new Set();
   try {
-    for (const row of await kept()) {
-      if (row.fault && !made) continue;
-      const came = await sendOne(row, made?.n === row.n);
-      if (came === "away") break;
-      if (came === "sign-in") {
-        await keepTick({...row, fault: "sign in again; then it is sent"});
-        break;
-      }
-      if (came !== "sent" && made?.n === row.n) {
-        await dropTick(row.n);
-        made.form.submit(); // the page says what speaks against it
-        return;
-      }
-      if (came !== "sent") {
-        await keepTick({...row, fault: `Rovask refused it (${row.said})`});
+    for (const row of ownOf(await kept())) {
+      if (heldUp(row) || stuck.has(about(row))) {
+        stuck.add(about(row));
         continue;
       }
-      await dropTick(row.n);
-      any = true;
+      const came = await sendOne(row);
+      if (came === "away") break;
+      if (came === "sign-in") { // it goes when whoever made it signs in again
+        if (made) location.assign(`/sign-in?next=${encodeURIComponent(location.pathname)}`);
+        break;
+      }
+      if (came === "sent") {
+        await dropTick(row.n);
+        any = true;
+        continue;
+      }
+      stuck.add(about(row));
+      await keepTick({...row, held: WHY[came] ?? "Rovask refused it."});
+      if (made?.n === row.n) {
+        if (came !== 409) await dropTick(row.n); // its page says why, with what was typed
+        await ask(row);
+        return;
+      }
     }
   } catch (error) {
     if (error.name !== "TypeError" && error.name !== "AbortError" && error.name !== "TimeoutError") throw error;
@@ -140,13 +191,16 @@ document.addEventListener("submit", (event) => {
   if (!form.matches("form[data-kept]") || typeof indexedDB === "undefined") return;
   event.preventDefault();
   event.stopImmediatePropagation();
-  const fields = [...new FormData(form, event.submitter)].filter(([, value]) => typeof value === "string");
+  const fields = [...new FormData(form, event.submitter)].filter(([name, value]) => typeof value === "string" && name !== "mark");
+  if (Date.now() - Number(form.dataset.pressed ?? 0) < TWICE && form.dataset.button === (event.submitter?.value ?? "")) return;
+  [form.dataset.pressed, form.dataset.button] = [Date.now(), event.submitter?.value ?? ""];
   const mark = [...crypto.getRandomValues(new Uint8Array(6))].map((one) => one.toString(16).padStart(2, "0")).join("");
-  fields.push(["mark", mark], ["ticked_at", new Date().toISOString()]);
   const row = {
     url: form.getAttribute("action"),
-    fields,
+    fields: [...fields, ["mark", mark], ["ticked_at", new Date().toISOString()], ["by", account()]],
+    by: account(),
     of: nameOf(form),
+    what: (event.submitter?.getAttribute("aria-label") ?? "").replace(/^[^:]*: /, ""),
     said: event.submitter?.textContent.trim() ?? "tick",
     back: location.pathname,
   };
@@ -173,6 +227,8 @@ async function ready() {
   if (!root) return;
   await navigator.serviceWorker.register("/sw.js");
   const worker = (await navigator.serviceWorker.ready).active;
+  if ((localStorage.getItem("account") ?? account()) !== account()) worker.postMessage({forget: true}); // pages of somebody else
+  localStorage.setItem("account", account());
   const assets = [...document.querySelectorAll("link[rel=stylesheet], link[rel=icon], script[src]")].map((one) => one.href ?? one.src);
   const stages = ["before", "slings", "minutes", "hour", "day", "week"].map((stage) => `${root}/launch/${stage}`);
   const steps = ["", "/weeps", "/no-water", "/starter", "/gland", "/marks"].map((step) => `${root}/trouble${step}`);

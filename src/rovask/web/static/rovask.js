@@ -181,7 +181,7 @@ document.addEventListener("htmx:error", atRest);
 const LONGEST = 25000;
 document.addEventListener("submit", (event) => {
   const form = event.target;
-  if (form.method !== "post") return;
+  if (form.method !== "post" || form.matches("[data-kept]")) return; // kept.js has its own way
   if (Date.now() - Number(form.dataset.underWay ?? 0) < LONGEST) {
     event.preventDefault();
     event.stopImmediatePropagation();
