@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, time, timedelta
 
@@ -47,13 +48,29 @@ class CameOff:
 
 @dataclass(frozen=True, slots=True)
 class HoursLost:
-    """Hours of a day that came to nothing."""
+    """Hours of a day that came to nothing. id: of those that were noted before, set right now."""
 
     reason: LostTo
     hours: float
     job: str = ""
     person: str = ""
     note: str = ""
+    id: str = ""
+
+
+@dataclass(frozen=True)
+class DaySeen:
+    """What a day's form showed when it was opened, so that saving it changes what was changed in it and nothing else.
+
+    hours: by (task, person), used: by (task, part), None where there was nothing; lost: by id.
+    """
+
+    words: str = ""
+    weather: str = ""
+    here: frozenset[str] = frozenset()
+    hours: Mapping[tuple[str, str], float | None] = field(default_factory=dict)
+    used: Mapping[tuple[str, str], float | None] = field(default_factory=dict)
+    lost: Mapping[str, HoursLost] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -62,6 +79,7 @@ class CloseDay(RefitCommand):
 
     worked: only what is said is changed; hours that are said for somebody take the place of those logged for that task
     on that day. used: by (task, part), how much of it went. Anything done is a fact and asks nothing.
+    seen_day: what whoever closes it saw; what somebody else changed meanwhile is then told instead of overwritten.
     """
 
     on: date
@@ -76,6 +94,7 @@ class CloseDay(RefitCommand):
     found_place: str = ""
     found_severity: Severity = Severity.WATCH
     paper: tuple[Picture, ...] = field(default=())
+    seen_day: DaySeen | None = None
 
     @property
     def pictures(self) -> tuple[Picture, ...]:
@@ -92,6 +111,9 @@ class CloseDay(RefitCommand):
         moment = at.moment if self.on == today else min(evening, at.moment)
         told = f"wrote down {self.on:%a %-d %b}" if day_of(refit, self.on) is None else f"set {self.on:%a %-d %b} right"
         ticked = 0
+        meanwhile = list(self._meanwhile(refit)) if self.seen_day is not None else []
+        if meanwhile:
+            raise RefitFaults(meanwhile)
         for one in self.worked:
             refit, done = self._work(refit, one, moment, at)
             ticked += done
@@ -111,19 +133,77 @@ class CloseDay(RefitCommand):
             rows, key = photo_of(picture, f"{self.on:%-d %B}", at)
             photos += rows
             keys.append(key)
+        entry = self._entry(refit, tuple(keys), at)
+        refit = close_day(refit, entry, tuple(self._lost_now(refit, at)))
+        more = [f"{count(ticked, 'task')} done"] if ticked else []
+        lost = sum(one.hours for one in refit.lost if one.on == self.on)
+        more += [f"{lost:g} h lost"] if lost else []
+        return EditOutcome(Edited(refit, tuple(photos)), told + (f": {', '.join(more)}" if more else ""))
+
+    def _entry(self, refit: Refit, photos: tuple[str, ...], at: Situation) -> DayEntry:
+        """The day's own lines: as they are typed, else as somebody else wrote them meanwhile."""
+        old, saw = day_of(refit, self.on), self.seen_day
+        here, words, weather = self.here, self.words, self.weather
+        if old is not None and saw is not None:
+            here = (*(who for who in old.here if who in self.here or who not in saw.here), *self.here)
+            words = old.words if words == saw.words else words
+            weather = old.weather if weather == saw.weather else weather
         entry = DayEntry(
             id=at.new_id("day"),
             on=self.on,
-            here=tuple(who for who in self.here if who in refit.persons),
-            weather=self.weather,
-            words=self.words,
-            photos=tuple(keys),
+            here=tuple(dict.fromkeys(who for who in here if who in refit.persons)),
+            weather=weather,
+            words=words,
+            photos=photos,
             closed_at=at.moment,
         )
-        refit = close_day(refit, entry, tuple(self._lost(refit, one, at) for one in self.lost))
-        more = [f"{count(ticked, 'task')} done"] if ticked else []
-        more += [f"{sum(one.hours for one in self.lost):g} h lost"] if self.lost else []
-        return EditOutcome(Edited(refit, tuple(photos)), told + (f": {', '.join(more)}" if more else ""))
+        if old is not None and (set(entry.here), words, weather, photos) == (set(old.here), old.words, old.weather, ()):
+            return old.model_copy(update={"photos": ()})  # nothing of it changed, nor when it was closed
+        return entry
+
+    def _meanwhile(self, refit: Refit) -> Iterator[Fault]:
+        """What is changed here and was changed by somebody else since the form was opened: both are told."""
+        saw, zone = self.seen_day or DaySeen(), refit.yard.zone
+        for one in self.worked:
+            for who, hours in one.hours:
+                there = sum(
+                    row.hours
+                    for row in refit.hours_log
+                    if row.task == one.task and row.person == who and row.at.astimezone(zone).date() == self.on
+                )
+                if (one.task, who) in saw.hours and there not in (saw.hours[one.task, who] or 0, hours):
+                    yield _changed(f"hours:{one.task}:{who}", f"{there:g} h", f"{hours:g} h")
+        uses = {(use.task, use.part): use.used for use in refit.uses}
+        for task, part, much in self.used:
+            used = uses.get((task, part))
+            if (task, part) in saw.used and used not in (saw.used[task, part], much):
+                yield _changed(f"used:{task}:{part}", f"{used or 0:g}", f"{much:g}")
+        old = day_of(refit, self.on)
+        for name, typed, shown in (("words", self.words, saw.words), ("weather", self.weather, saw.weather)):
+            theirs = getattr(old, name) if old is not None else ""
+            if typed != shown and theirs not in ("", shown, typed):
+                yield _changed(name, f"“{theirs}”", "what you typed")
+        now = {one.id: _as_said(one) for one in refit.lost if one.on == self.on}
+        mine = {one.id: one for one in self.lost if one.id}
+        for key, was in saw.lost.items():
+            if key in now and now[key] not in (was, mine.get(key)) and mine.get(key) != was:
+                yield _changed(f"lost:{key}", f"{now[key].hours:g} h to {now[key].reason.value}", "what you typed")
+
+    def _lost_now(self, refit: Refit, at: Situation) -> Iterator[Lost]:
+        """The hours the day lost: those of the form, and what somebody else noted since it was opened."""
+        mine = {one.id: one for one in self.lost if one.id}
+        saw = self.seen_day
+        for row in refit.lost:
+            if row.on != self.on or saw is None:
+                continue
+            said = mine.pop(row.id, None)
+            if said is None and row.id in saw.lost:
+                continue  # taken out here
+            shown = saw.lost.get(row.id)
+            yield row if said is None or said == shown else self._lost(refit, said, at, row.id)
+        for one in self.lost:
+            if not one.id or saw is None or one.id in mine:
+                yield self._lost(refit, one, at, at.new_id("lost"))
 
     def _work(self, refit: Refit, one: Worked, moment: datetime, at: Situation) -> tuple[Refit, int]:
         """Hours logged and the tick; of hours of that day only what differs is written again."""
@@ -179,9 +259,9 @@ class CloseDay(RefitCommand):
             refit = edits.put(refit, OffBoat(id=key, what=one.what))
         return moved_off(refit, key, "off", moment, lies_at=one.lies_at or None, note=None, bag=one.bag or None)
 
-    def _lost(self, refit: Refit, one: HoursLost, at: Situation) -> Lost:
+    def _lost(self, refit: Refit, one: HoursLost, at: Situation, key: str) -> Lost:
         return Lost(
-            id=at.new_id("lost"),
+            id=key,
             on=self.on,
             reason=one.reason,
             hours=one.hours,
@@ -189,6 +269,15 @@ class CloseDay(RefitCommand):
             job=one.job if any(job.id == one.job for job in refit.jobs) else None,
             note=one.note,
         )
+
+
+def _changed(path: str, theirs: str, mine: str) -> Fault:
+    return Fault(path, f"somebody else made it {theirs} meanwhile; save again, and {mine} takes its place")
+
+
+def _as_said(row: Lost) -> HoursLost:
+    """Hours lost as a form has them."""
+    return HoursLost(row.reason, row.hours, row.job or "", row.person or "", row.note, row.id)
 
 
 @dataclass(frozen=True)

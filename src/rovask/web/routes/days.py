@@ -11,12 +11,12 @@ from fastapi.responses import Response
 from rovask.core.plan.baseline import planned_tasks
 from rovask.core.plan.explain.day_done import DayRow, TheDay, bounds, the_day, weather_as_forecast
 from rovask.core.refit import typed
-from rovask.core.refit.choices import LostTo, Severity
+from rovask.core.refit.choices import LostTo, Role, Severity
 from rovask.core.refit.days import PlannedTask
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Photo
 from rovask.core.refit.standings import is_back, is_off
-from rovask.desk.commands.days import CameOff, CloseDay, HoursLost, Worked
+from rovask.desk.commands.days import CameOff, CloseDay, DaySeen, HoursLost, Worked
 from rovask.desk.commands.seen import TakeReading
 from rovask.store.errors import NotFound
 from rovask.store.plans import planned_then
@@ -82,6 +82,8 @@ def _day(
         readings=_readings(page, on),
         lost_rows=range(max(LOST_ROWS, sum(one.on == on for one in refit.lost) + 1)),
         off_rows=range(OFF_ROWS),
+        here=set(shown.there)
+        or ({one.id for one in refit.people if one.role is Role.OWNER} if shown.entry is None else set()),
         was=was,
         faults=faults,
     )
@@ -108,11 +110,50 @@ def close(request: Request, who: Who, posted: Form, pk: Pk, on: str) -> Response
         shown = the_day(page.refit, asked, _planned(request, page, asked), page.now)
         acted(request, who, pk, _command(posted, asked, shown))
     except RefitFaults as error:
-        was = {name: value for name, value in posted.form.items() if isinstance(value, str)}
+        was = {
+            name: value
+            for name, value in posted.form.items()
+            if isinstance(value, str)
+            and value != posted.text(f"saw-{name}", "\0")  # what nobody touched shows what is there now
+        }
         was |= {f"here-{who_}": "on" for who_ in posted.many("here")} | {"typed": "yes"}
         page = page_here(request, who, pk, aside=(Photo,))
-        return _day(request, page, asked, was, faults_of_form(error), 422)
+        return _day(request, page, asked, was, _in_fields(posted, faults_of_form(error)), 422)
     return on_to(f"/r/{pk}/day/{asked.isoformat()}")
+
+
+def _in_fields(posted: Posted, faults: dict[str, list[str]]) -> dict[str, list[str]]:
+    """Faults by the form's fields: those of hours, of what was used and of what was lost are named by what they are of."""
+    number = {value: name.removeprefix("task-") for name, value in posted.form.items() if name.startswith("task-")}
+    lost = {value: name.removeprefix("lost-id-") for name, value in posted.form.items() if name.startswith("lost-id-")}
+    out: dict[str, list[str]] = {}
+    for path, messages in faults.items():
+        what, _, rest = path.partition(":")
+        task, _, other = rest.partition(":")
+        names = {
+            "hours": f"h-{number.get(task, '')}-{other}",
+            "used": f"u-{number.get(task, '')}-{other}",
+            "lost": f"lost-{lost.get(task, '')}",
+        }
+        out.setdefault(names[what] if rest and what in names else path, []).extend(messages)
+    return out
+
+
+def _seen(posted: Posted) -> DaySeen | None:
+    """What the form showed when it was opened; None for one that doesn't say."""
+    if "saw-words" not in posted.form:
+        return None
+    task = {name.removeprefix("task-"): value for name, value in posted.form.items() if name.startswith("task-")}
+    hours: dict[tuple[str, str], float | None] = {}
+    used: dict[tuple[str, str], float | None] = {}
+    for name in posted.form:
+        what, _, rest = name.removeprefix("saw-").partition("-")
+        number, _, other = rest.partition("-")
+        if name.startswith("saw-") and what in ("h", "u") and number in task:
+            (hours if what == "h" else used)[str(task[number]), other] = _number(posted, name, 1e6)
+    shown = {one.id: one for one in _lost(posted, "saw-") if one.id}
+    words, weather = (posted.words(f"saw-{name}", 4000) for name in ("words", "weather"))
+    return DaySeen(words, weather, frozenset(posted.many("saw-here")), hours, used, shown)
 
 
 def _command(posted: Posted, on: date, shown: TheDay) -> CloseDay:
@@ -131,6 +172,7 @@ def _command(posted: Posted, on: date, shown: TheDay) -> CloseDay:
         found_place=posted.text("found_place"),
         found_severity=Severity(severity) if severity in set(Severity) else Severity.WATCH,
         paper=pictures_in(posted),
+        seen_day=_seen(posted),
     )
 
 
@@ -158,6 +200,14 @@ def _number(posted: Posted, field: str, most: float = 24) -> float | None:
         raise refuse(str(error), field) from None
 
 
+def _typed(posted: Posted, field: str, most: float = 24) -> float | None:
+    """The same where it was touched since the form was opened; what was taken out of it is nought."""
+    shown = posted.text(f"saw-{field}")
+    if f"saw-{field}" in posted.form and posted.text(field).strip() == shown:
+        return None
+    return 0.0 if shown and not posted.text(field).strip() else _number(posted, field, most)
+
+
 def _worked(posted: Posted, hoped: dict[str, DayRow]) -> Iterator[Worked]:
     """The rows that were touched. Hours left empty are as planned where a row says worked or done."""
     for number in range(MOST_ROWS):
@@ -169,7 +219,7 @@ def _worked(posted: Posted, hoped: dict[str, DayRow]) -> Iterator[Worked]:
         for field in posted.form:
             if field.startswith(f"h-{number}-"):
                 person = field.removeprefix(f"h-{number}-")
-                much = _number(posted, field)
+                much = _typed(posted, field)
                 logged = row.worked.get(person) if row is not None else None
                 if much is None and way and logged is None and row is not None:
                     much = row.planned.get(person)
@@ -182,7 +232,7 @@ def _worked(posted: Posted, hoped: dict[str, DayRow]) -> Iterator[Worked]:
 def _used(posted: Posted) -> Iterator[tuple[str, str, float]]:
     for field in posted.form:
         if field.startswith("u-"):
-            much = _number(posted, field, 1e6)
+            much = _typed(posted, field, 1e6)
             number, _, part = field.removeprefix("u-").partition("-")
             task = posted.text(f"task-{number}")
             if much is not None and task:
@@ -198,19 +248,21 @@ def _off(posted: Posted) -> Iterator[CameOff]:
             yield CameOff("", what, posted.words(f"new-lies-{number}", 120), posted.words(f"new-bag-{number}", 120))
 
 
-def _lost(posted: Posted) -> Iterator[HoursLost]:
+def _lost(posted: Posted, as_shown: str = "") -> Iterator[HoursLost]:
+    """The rows of hours lost; as_shown: ``saw-`` for what they were when the form was opened."""
     for number in range(MOST_ROWS):
-        if f"lost-{number}" not in posted.form:
+        if f"{as_shown}lost-{number}" not in posted.form:
             return
-        hours = _number(posted, f"lost-{number}")
-        reason = posted.text(f"reason-{number}")
+        hours = _number(posted, f"{as_shown}lost-{number}")
+        reason = posted.text(f"{as_shown}reason-{number}")
         if hours and reason not in set(LostTo):
             raise refuse("Say to what these hours were lost.", f"lost-{number}")
         if hours:
             yield HoursLost(
                 LostTo(reason),
                 hours,
-                posted.text(f"lost-job-{number}"),
-                posted.text(f"lost-who-{number}"),
-                posted.words(f"lost-note-{number}", 200),
+                posted.text(f"{as_shown}lost-job-{number}"),
+                posted.text(f"{as_shown}lost-who-{number}"),
+                posted.words(f"{as_shown}lost-note-{number}", 200),
+                posted.text(f"lost-id-{number}"),
             )
