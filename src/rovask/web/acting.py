@@ -6,6 +6,7 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
 from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.model import Refit
 from rovask.desk.command import DirectCommand, Done, RefitCommand
 from rovask.desk.rights import Right
 from rovask.desk.taking_back import TakeBack
@@ -33,6 +34,13 @@ def let_in(request: Request, who: SignedIn, pk: int, right: Right) -> None:
     desk = desk_of(request)
     with desk.looking() as session:
         desk.let_in(session, actor_of(who), pk, right)
+
+
+def refit_of(request: Request, who: SignedIn, pk: int) -> Refit:
+    """The refit as it stands, for whoever may see it. Raises NotFound for others."""
+    desk = desk_of(request)
+    with desk.looking() as session:
+        return desk.seen_by(session, who.account, pk).kept.refit
 
 
 def back_to(posted: Posted, otherwise: str) -> Response:

@@ -1,37 +1,73 @@
-"""Where to go when the page somebody was on shows what is no longer there: taken back, say, with the change that made it."""
+"""Where to go when the page somebody was on shows what is no longer there: removed, or taken back with the change that made it."""
 
 from __future__ import annotations
 
+from itertools import pairwise
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from rovask.core.refit.model import Refit
-from rovask.core.refit.register import KINDS
+from rovask.core.refit.records import RecordKey, find
+from rovask.core.refit.register import KINDS, Kind
 
-ALIASES = {"jobs": "job", "before": "task"}  # pages not named as the records they show
+# Pages that are not named as the records they show, and those that name no record though they sound so.
+ALIASES = {"jobs": "job", "before": "task", "accept": "task", "order": "purchase", "visits": "visit", "sheet": "person"}
+NAMED_BY_DAY = "day"
 OF_LAUNCH = "launch"
+PAGES = {
+    "job": "jobs/{}",
+    "part": "stores/part/{}",
+    "purchase": "stores/order/{}",
+    "agreement": "purse/agreement/{}",
+    "visit": "visits/{}",
+    "finding": "finding/{}",
+}
+INSIDE = {"offer": ("part", "part"), "order-line": ("order", "purchase"), "use": ("part", "part")}  # field, kind
+LISTS = {"task": "jobs", "job": "jobs", "visit": "visits", "agreement": "purse/agreements", "purchase": "stores/orders"}
 
 
-def still_there(refit: Refit, address: str) -> str:
-    """The address, or that of the list its record stood in when the record is gone; a task asked for that is gone is left out."""
+def still_there(refit: Refit, address: str, before: Refit | None = None) -> str:
+    """The address, or that of what its record was in when the record is gone; a task asked for that is gone is left out.
+
+    before: the refit in which the record still was, which says what it was in; without it that is the list it stood in.
+    """
     parts = urlsplit(address)
-    inside = parts.path.split("/")[3:]  # "", "r", the refit's number, then what it shows
-    if len(inside) >= 2 and not _is_there(refit, inside[0], inside[1]):
-        kind = KINDS[ALIASES.get(inside[0], inside[0])]
-        return "/".join([*parts.path.split("/")[:3], "jobs" if kind.name in ("job", "task") else kind.page])
+    steps = parts.path.split("/")
+    inside = steps[3:]  # "", "r", the refit's number, then what it shows
+    for word, key in pairwise(inside):
+        kind = KINDS.get(ALIASES.get(word, word))
+        if kind is not None and word != NAMED_BY_DAY and not _is_there(refit, kind, key):
+            return "/".join([*steps[:3], _what_it_was_in(refit, before, kind, key)])
     asked = [
         (name, value)
         for name, value in parse_qsl(parts.query, keep_blank_values=True)
         if name != "task" or value in refit.tasks
     ]
-    return parts._replace(query=urlencode(asked)).geturl()
+    here = parts.fragment if parts.fragment not in _gone_tasks(refit, before) else ""
+    return parts._replace(query=urlencode(asked), fragment=here).geturl()
 
 
-def _is_there(refit: Refit, word: str, key: str) -> bool:
+def _is_there(refit: Refit, kind: Kind, key: str) -> bool:
     """Whether a record of a page is there; also True for what is no record of the refit's own."""
-    kind = KINDS.get(ALIASES.get(word, word))
-    if kind is None or kind.single or kind.aside or key in ("new", OF_LAUNCH):
+    if kind.single or kind.aside or key in ("new", "edit", OF_LAUNCH):
         return True
-    if kind.name == "task":
-        return key in refit.tasks
-    rows = getattr(refit, kind.list, None)
-    return rows is None or any(row.id == key for row in rows)
+    return find(refit, RecordKey(kind.name, key)) is not None
+
+
+def _what_it_was_in(refit: Refit, before: Refit | None, kind: Kind, key: str) -> str:
+    """The page of what a record stood in, where that is still there, else its list."""
+    otherwise = LISTS.get(kind.name, kind.page)
+    if before is None:
+        return otherwise
+    if kind.name == "task" and key in before.job_of:
+        home, owner = "job", before.job_of[key].id
+    elif kind.name in INSIDE:
+        field, home = INSIDE[kind.name]
+        item = find(before, RecordKey(kind.name, key))
+        owner = str(dict(item).get(field)) if item is not None else ""
+    else:
+        return otherwise
+    return PAGES[home].format(owner) if find(refit, RecordKey(home, owner)) is not None else otherwise
+
+
+def _gone_tasks(refit: Refit, before: Refit | None) -> set[str]:
+    return {*before.tasks} - {*refit.tasks} if before is not None else set()

@@ -29,8 +29,8 @@ from rovask.core.refit.register import kind_of
 from rovask.core.refit.slot import nearest_launches
 from rovask.core.refit.values import Frozen
 from rovask.core.words import count, day, day_and_time, minutes_of, money, span
-from rovask.desk.door import Seen
-from rovask.desk.rights import Right, may
+from rovask.desk.door import CLOSED, Desk, Seen
+from rovask.desk.rights import NotAllowed, Right, may
 from rovask.desk.settling import is_open
 from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
@@ -93,8 +93,19 @@ class Page:
         return self.waiting or (self.search is not None and self.search.running)
 
     def may(self, right: str) -> bool:
-        """Whether whoever looks has a right, by its name."""
+        """Whether whoever looks may do what asks for a right, by its name; to a closed refit nothing may be done."""
+        if self.closed and Right(right) in (Right.WORK, Right.GIVENS):
+            return False
+        return self.may_when_closed(right)
+
+    def may_when_closed(self, right: str) -> bool:
+        """The same for what may be done to a closed refit too."""
         return may(self.role, Right(right))
+
+    @property
+    def closed(self) -> bool:
+        """Whether it is closed: read-only but for what surprised."""
+        return self.kept.refit.closed_at is not None
 
     @property
     def undoable(self) -> str:
@@ -109,8 +120,7 @@ class Page:
 
     def may_take_back(self, entry: ChangeEntry) -> bool:
         """Whether whoever looks may take a change back: what it took to make it."""
-        open_ = self.kept.refit.closed_at is None
-        return open_ and entry.can_be_taken_back and may(self.role, Right(entry.needs) if entry.needs else Right.WORK)
+        return entry.can_be_taken_back and self.may(entry.needs or Right.WORK)
 
     @cached_property
     def photos(self) -> dict[str, Photo]:
@@ -308,21 +318,28 @@ def page_here(
 ) -> Page:
     """Everything of a refit at one moment, for somebody who may see it. Raises NotFound for others.
 
-    aside: models of what is kept aside that the page shows. before: whether it shows what moved. When the half-hour has no plan yet, it is made first,
+    A page that is there to change something is not shown of a closed refit. aside: models of what is kept aside that the page shows. before: whether it shows what moved. When the half-hour has no plan yet, it is made first,
     outside any transaction, and everything is read again.
     """
     desk = desk_of(request)
     clock = desk.settings.clock()
     for _ in range(READ_AGAIN):
         with desk.looking() as session:
-            seen = desk.seen_by(session, who.account, pk, right)
+            seen = _seen(desk, session, who, pk, right)
             planned = kept_plan(session, seen.kept, half_hour(seen.kept.now(clock)))
             if planned is not None:
                 return _page(session, who, seen, planned, clock, aside, before)
         desk.planning.current(seen.kept, clock)
     with desk.looking() as session:
-        seen = desk.seen_by(session, who.account, pk, right)
+        seen = _seen(desk, session, who, pk, right)
         return _page(session, who, seen, desk.planning.current(seen.kept, clock), clock, aside, before)
+
+
+def _seen(desk: Desk, session: Session, who: SignedIn, pk: int, right: Right) -> Seen:
+    seen = desk.seen_by(session, who.account, pk, right)
+    if right in (Right.WORK, Right.GIVENS) and seen.kept.refit.closed_at is not None:
+        raise NotAllowed(CLOSED)
+    return seen
 
 
 def _page(

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from fastapi.templating import Jinja2Templates
 from jinja2 import StrictUndefined
+from starlette.routing import BaseRoute, Match
 
 from rovask import __version__
 from rovask.core.plan.explain.effects import effect_of
@@ -19,6 +22,8 @@ from rovask.web.assets import asset
 from rovask.web.sent_once import new_mark
 from rovask.web.spark import spark
 from rovask.web.spelling import moment_text
+
+_OF_A_REFIT = re.compile(r"/r/[0-9]{1,19}")
 
 LIGHTS = ("day", "glare", "red")
 LIGHT_COOKIE = "rovask_light"
@@ -61,10 +66,31 @@ templates.env.filters |= {
 }
 
 
+def page_path(request: Request) -> str:
+    """The page somebody is on: where its lights, undo and dismiss lead back to.
+
+    What a form is answered with has the form's address, which is no page: it counts as the page it was sent from.
+    """
+    if request.method in ("GET", "HEAD"):
+        return request.url.path
+    sent_from = urlsplit(request.headers.get("referer", ""))
+    if sent_from.path.startswith("/") and sent_from.netloc == request.headers.get("host", ""):
+        return sent_from.path
+    if any(_is_page(route, request.url.path) for route in request.app.router.routes):
+        return request.url.path
+    refit = _OF_A_REFIT.match(request.url.path)
+    return f"{refit[0]}/morning" if refit else "/"
+
+
+def _is_page(route: BaseRoute, path: str) -> bool:
+    match, _ = route.matches({"type": "http", "method": "GET", "path": path, "root_path": "", "headers": []})
+    return match is Match.FULL
+
+
 def render(request: Request, name: str, context: dict[str, Any], status: int = 200) -> HTMLResponse:
     """A page. One with faults answers 422 and keeps the browser's address, so that reload shows the form again."""
     light = request.cookies.get(LIGHT_COOKIE, "day")
-    base = {"light": light if light in LIGHTS else "day", "who": None, "page": None, "path": request.url.path}
+    base = {"light": light if light in LIGHTS else "day", "who": None, "page": None, "path": page_path(request)}
     response = templates.TemplateResponse(request, name, base | context, status_code=status)
     response.headers["Cache-Control"] = "no-store"
     if status >= 400:

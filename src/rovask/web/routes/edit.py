@@ -23,8 +23,9 @@ from rovask.store.errors import Conflict, NotFound
 from rovask.store.history import history
 from rovask.store.records import load_aside
 from rovask.web import sheets
-from rovask.web.acting import acted, back_to, let_in, ran
+from rovask.web.acting import acted, back_to, let_in, on_to, ran
 from rovask.web.asking import NO_PAGE, AskedKind, Pk, RecordId, desk_of
+from rovask.web.gone import still_there
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, local_path
@@ -216,7 +217,7 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
     try:
         if faults:
             raise RefitFaults(_other_faults(request, page, command, faults))
-        acted(request, who, pk, command)
+        done = acted(request, who, pk, command)
     except Conflict as error:
         return _conflict(request, who, pk, what, key, values, error, next_)
     except (RefitFaults, ValidationError) as error:
@@ -224,6 +225,8 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
             faults.setdefault(name, []).extend(message for message in messages if message not in faults.get(name, []))
         sheet = sheets.Sheet(what, FIELDS[what.name], values, faults)
         return _sheet(request, page, sheet, key, revision, next_, extra, 422)
+    if what.name == "job" and not key and next_ in ("", f"{page.root}/jobs"):
+        return on_to(f"{page.root}/jobs/{done.made}")  # one is in what one just made
     return back_to(posted, _home(page, what, key, extra))
 
 
@@ -291,13 +294,13 @@ def remove(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind, ke
     page = page_here(request, who, pk)
     home = _home(page, kind, key if kind.name != "job" else "", {})
     try:
-        acted(request, who, pk, RemoveRecord(kind.name, key, take_out=posted.text("take_out") == "yes"))
+        done = acted(request, who, pk, RemoveRecord(kind.name, key, take_out=posted.text("take_out") == "yes"))
     except InUse as error:
         context = page.context(
             word=kind.word, kind=kind, key=key, error=error, next=local_path(posted.text("next"), home)
         )
         return render(request, "in_use.html", context, 422)
-    return back_to(posted, home)
+    return on_to(still_there(done.kept.refit, local_path(posted.text("next"), home), page.kept.refit))
 
 
 @router.post("/r/{pk}/seen")

@@ -13,7 +13,7 @@ from rovask.core.refit import typed
 from rovask.core.refit.leaps import Doubtful
 from rovask.desk.command import RefitCommand
 from rovask.desk.commands import work
-from rovask.web.acting import acted, back_to, let_in, refuse
+from rovask.web.acting import acted, back_to, let_in, refit_of, refuse
 from rovask.web.asking import AskedKind, Pk, RecordId, desk_of
 from rovask.web.page import page_here
 from rovask.web.rendering import render
@@ -103,9 +103,7 @@ def unit(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
 def times(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """When it was begun and done, and by whom, set right."""
     let_in(request, who, pk, work.SetRight.needs)
-    desk = desk_of(request)
-    with desk.looking() as session:
-        refit = desk.seen_by(session, who.account, pk).kept.refit
+    refit = refit_of(request, who, pk)
     task = refit.tasks.get(key)
 
     def said(field: str, stood: datetime | None) -> datetime | None:
@@ -141,9 +139,7 @@ def hours(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
 def pin(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Pin the start to a time; everything else is planned round it."""
     let_in(request, who, pk, work.Pin.needs)
-    desk = desk_of(request)
-    with desk.looking() as session:
-        zone = desk.seen_by(session, who.account, pk).kept.refit.yard.zone
+    zone = refit_of(request, who, pk).yard.zone
     start = read(lambda text: typed.moment(text, zone), posted, "at")
     return _done(request, who, posted, pk, work.Pin(key, start, posted.text("at")))
 

@@ -10,11 +10,10 @@ from rovask.core.refit import typed
 from rovask.core.refit.currency import currencies
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Photo
-from rovask.desk.command import Done
 from rovask.desk.commands.refits import ChangeCurrency
 from rovask.desk.rights import Right
 from rovask.desk.taking_back import TakeBack
-from rovask.web.acting import acted, faults_of_form, on_to
+from rovask.web.acting import acted, faults_of_form, on_to, refit_of
 from rovask.web.asking import Pk
 from rovask.web.gone import still_there
 from rovask.web.page import Page, page_here
@@ -37,13 +36,13 @@ def yard(request: Request, who: Who, pk: Pk) -> Response:
 @router.post("/r/{pk}/undo")
 def undo(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Take the last change back."""
-    return _after(posted, acted(request, who, pk, TakeBack()), f"/r/{pk}/morning")
+    return _after(request, who, posted, pk, TakeBack(), f"/r/{pk}/morning")
 
 
 @router.post("/r/{pk}/redo")
 def redo(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Do again what was last taken back."""
-    return _after(posted, acted(request, who, pk, TakeBack(again=True)), f"/r/{pk}/morning")
+    return _after(request, who, posted, pk, TakeBack(again=True), f"/r/{pk}/morning")
 
 
 @router.post("/r/{pk}/log/take-back")
@@ -53,12 +52,14 @@ def take_back(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
         number = typed.whole(posted.text("change"), 1)
     except ValueError:
         raise RefitFaults([Fault("", "Choose the change to take back in the Log.")]) from None
-    return _after(posted, acted(request, who, pk, TakeBack(number)), f"/r/{pk}/log")
+    return _after(request, who, posted, pk, TakeBack(number), f"/r/{pk}/log")
 
 
-def _after(posted: Posted, done: Done, otherwise: str) -> Response:
+def _after(request: Request, who: Who, posted: Posted, pk: int, command: TakeBack, otherwise: str) -> Response:
     """Back to where it was asked for, or near it when what that page showed was taken back with the change."""
-    return on_to(still_there(done.kept.refit, local_path(posted.text("next"), otherwise)))
+    before = refit_of(request, who, pk)
+    after = acted(request, who, pk, command).kept.refit
+    return on_to(still_there(after, local_path(posted.text("next"), otherwise), before))
 
 
 @router.get("/r/{pk}/currency")
