@@ -31,6 +31,11 @@ from rovask.store.migrate import migrate
 from rovask.store.queue import stop_search
 from rovask.web.app import create_app
 
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--long", action="store_true", help="walk many pages and forms of each sort, for hours if need be")
+
+
 hypothesis.settings.register_profile("rovask", deadline=None)  # how long something takes is for the benches
 hypothesis.settings.load_profile("rovask")
 

@@ -60,9 +60,9 @@ MATRIX: dict[str, str | Right] = {
             for screen in (
                 "morning", "standing", "jobs/{key}/ashore", "effect/{change}", "aboard", "before/{key}", "slip", "slip.svg", "search", "search/events", "remedies", "boat", "jobs",
                 "jobs/{key}", "stores", "recipes", "recipes/several", "recipes/{key}", "recipes/{key}.toml", "bench",
-                "bench/{key}", "look", "found", "finding/{key}", "findings", "finding/{key}/decide", "stores/part/{key}", "stores/part/{key}/ask",
-                "stores/orders", "stores/order/{key}", "stores/receive", "stores/shopping", "stores/suppliers", "stores/new-order",
-                "purse", "purse/months", "purse/bill", "purse/ledger", "purse/agreements", "purse/agreement/{key}", "purse/entry",
+                "bench/{key}", "look", "finding/{key}", "findings", "finding/{key}/decide", "stores/part/{key}", "stores/part/{key}/ask",
+                "stores/orders", "stores/order/{key}", "stores/receive", "stores/shopping", "stores/suppliers",
+                "purse", "purse/months", "purse/bill", "purse/ledger", "purse/agreements", "purse/agreement/{key}",
                 "purse/save", "purse/account", "purse/rates", "tables", "tables/{key}/{name}", "tables/{key}/look/{token}",
                 "launch", "launch/{stage}", "accept", "accept/{key}", "day/{on}", "visits", "visits/{key}", "slip/{key}", "progress", "since",
                 "jobs/{key}/apart", "links", "sheet/{key}", "calendar/{key}.ics", "trouble", "trouble/{key}", "night/told", "account",
@@ -91,6 +91,9 @@ MATRIX: dict[str, str | Right] = {
         ),
         WORK,
     ),
+    "GET /r/{pk}/found": WORK,  # these three are there to act
+    "GET /r/{pk}/purse/entry": WORK,
+    "GET /r/{pk}/stores/new-order": WORK,
     "GET /r/{pk}/{kind}/new": WORK,
     "GET /r/{pk}/{kind}/edit": GIVENS,
     "GET /r/{pk}/{kind}/{key}/edit": WORK,

@@ -18,6 +18,7 @@ class PageForm:
     buttons: Pairs = field(default_factory=list)
     files: list[str] = field(default_factory=list)
     kept: bool = False
+    by_script: bool = False  # a script fills it in and says where it goes
 
     def value(self, name: str) -> str:
         """What stands in a field."""
@@ -51,7 +52,12 @@ class _Forms(HTMLParser):
         if tag == "a" and has.get("href"):
             self.links.append(has["href"])
         if tag == "form":
-            self.now = PageForm(has.get("action", ""), has.get("method", "get"), kept="data-kept" in has)
+            self.now = PageForm(
+                has.get("action", ""),
+                has.get("method", "get"),
+                kept="data-kept" in has,
+                by_script=has.get("id") in ("nudge", "drop"),
+            )
             self.forms.append(self.now)
         name, form = has.get("name", ""), self.now
         if form is None or "disabled" in has:

@@ -26,7 +26,7 @@ class Right(StrEnum):
 RIGHTS: dict[Membership, frozenset[Right]] = {
     Membership.SKIPPER: frozenset(Right),
     Membership.CREW: frozenset({Right.LOOK, Right.WORK, Right.OWN_JOBS}),
-    Membership.READER: frozenset({Right.LOOK}),
+    Membership.READER: frozenset({Right.LOOK, Right.OWN_JOBS}),
     Membership.TRADE: frozenset({Right.OWN_JOBS}),
 }
 

@@ -17,6 +17,7 @@ from rovask.core.refit.choices import Condition, Lies, OrderState, Remedy
 from rovask.core.refit.model import Order, OrderLine, Photo, Receipt, Refit
 from rovask.core.refit.order_edits import deliveries_of, lines_of
 from rovask.desk.commands.orders import PlaceOrder, Receive, StepOrder, TryDelivery
+from rovask.desk.rights import Right
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to, picture_in, refuse
 from rovask.web.asking import Pk, RecordId
@@ -199,6 +200,7 @@ def step(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
 @router.get("/r/{pk}/stores/new-order")
 def new_order(request: Request, who: Who, pk: Pk, supplier: str = "", part: str = "") -> Response:
     """An order of all that is to be ordered from one supplier, to be looked over."""
+    page_here(request, who, pk, Right.WORK)
     return _new_order(request, who, pk, {"supplier": supplier, "part": part})
 
 

@@ -28,6 +28,7 @@ from rovask.core.refit.leaps import Doubtful
 from rovask.core.refit.ledger_edits import loose_bills
 from rovask.core.refit.model import Baseline, Entry, ExchangeRate, Photo, Refit
 from rovask.desk.commands.purse import AcceptWork, NoteRate, ReadMeter, WriteEntry
+from rovask.desk.rights import Right
 from rovask.store.errors import NotFound
 from rovask.store.history import history
 from rovask.web.acting import acted, back_to, let_in, paper_in, refuse
@@ -243,6 +244,7 @@ def accept(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
 @router.get("/r/{pk}/purse/entry")
 def new_entry(request: Request, who: Who, pk: Pk) -> Response:
     """A form for an invoice, a payment, a credit note or a refund, filled in as far as one knows."""
+    page_here(request, who, pk, Right.WORK)
     return _entry(request, who, pk, dict(request.query_params))
 
 

@@ -15,6 +15,7 @@ from rovask.core.refit.model import Decision, Photo
 from rovask.core.refit.register import kind_of
 from rovask.desk.commands.seen import Found, LookAgain, LookAt, SettleFinding, SettleUnknown
 from rovask.desk.commands.several import OwnJobOf
+from rovask.desk.rights import Right
 from rovask.store import photos as photo_files
 from rovask.store.errors import NotFound
 from rovask.store.recipes import library_for
@@ -124,7 +125,7 @@ def to_look_again(request: Request, who: Who, posted: Form, pk: Pk, key: RecordI
 @router.get("/r/{pk}/found")
 def found_page(request: Request, who: Who, pk: Pk, place: str = "") -> Response:
     """Found something: where, how bad, and that is enough."""
-    page = page_here(request, who, pk)
+    page = page_here(request, who, pk, Right.WORK)
     return render(request, "found.html", page.context(place=place, faults={}, typed={}))
 
 
