@@ -248,6 +248,16 @@ def test_a_stranger_finds_nothing_of_a_refit(own: Settings, browser: TestClient,
     assert "Take back" not in re.sub(r"(?s)<thead>.*?</thead>", "", skipper.get(f"/r/{kept_pk}/log").text)
 
 
+def test_a_stranger_who_sends_rubbish_finds_nothing_either(own: Settings, browser: TestClient, kept_pk: int) -> None:
+    """Whether somebody is of the refit is asked before anything of what they sent."""
+    stranger = Sailor(browser, own, "Stranger")
+    rubbish = dict.fromkeys(("hours", "at", "when", "day", "quantity", "amount", "secret", "change", "currency"), "x12")
+    for method, path in routes(browser.app):
+        if method == "POST" and "{pk}" in path:
+            for form in ({}, rubbish):
+                assert stranger.post(address(path, kept_pk), form).status_code == 404, path
+
+
 @pytest.mark.parametrize("role", [Membership.READER, Membership.CREW, Membership.TRADE])
 def test_a_member_may_what_the_role_may_and_no_more(
     own: Settings, browser: TestClient, demo: Refit, role: Membership
@@ -310,6 +320,33 @@ def test_an_invitation_leads_to_what_one_may_see_and_offers_no_more(
         assert "Found something" not in landed.text
         assert "Hours on" not in landed.text
     browser.cookies.clear()
+
+
+def test_whoever_is_taken_out_loses_the_addresses_they_were_given(
+    own: Settings, browser: TestClient, demo: Refit
+) -> None:
+    pk = kept_for_both(own, demo)
+    skipper = Sailor(browser, own, SKIPPER)
+    gone, stays = (Sailor(browser, own, name).joins(pk, Membership.CREW, "joss") for name in ("Going", "Staying"))
+    stays.joins(pk, Membership.CREW, "ruy")
+    feeds = []
+    for member in (gone, stays):
+        made = member.post(f"/r/{pk}/links/calendar", {"person": ""}).text
+        found = re.search(r"/feed/[\w-]+\.ics", made)
+        assert found is not None
+        feeds.append(found[0])
+    trade = re.search(r"/t/[\w-]{20,}", skipper.post(f"/r/{pk}/links/trade", {"person": "joss"}).text)
+    assert trade is not None
+    page = browser.get(trade[0])
+    assert (page.status_code, page.headers["referrer-policy"]) == (200, "no-referrer")
+    # a page that tells nobody its address sends its forms from "null"; they count only from our own pages
+    headers = {"origin": "null", "sec-fetch-site": "same-origin"}
+    assert browser.post(f"{trade[0]}/say", data={"said": "coming"}, headers=headers).status_code == 303
+    headers["sec-fetch-site"] = "cross-site"
+    assert browser.post(f"{trade[0]}/say", data={"said": "coming"}, headers=headers).status_code == 403
+    assert [browser.get(one).status_code for one in feeds] == [200, 200]
+    assert skipper.post(f"/r/{pk}/people/take-out", {"account": str(gone.account)}).status_code == 303
+    assert [browser.get(one).status_code for one in (*feeds, trade[0])] == [404, 200, 404]
 
 
 def test_no_form_is_taken_without_this_sessions_token_or_from_elsewhere(

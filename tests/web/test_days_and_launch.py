@@ -323,8 +323,13 @@ def test_a_launch_with_a_leak_another_night_and_an_account_at_the_end(
     never = sailor.post(f"/r/{pk}/launch/overrule", {"item": keys[danger], "person": "ann", "reason": "late"})
     assert "What is dangerous is never overruled" in never.text
     undone = next(key for key in keys.values() if key.startswith("work:"))
-    nameless = sailor.post(f"/r/{pk}/launch/overrule", {"item": undone, "person": "", "reason": "late"})
-    assert "Say who takes it on" in nameless.text
+    nameless = sailor.post(f"/r/{pk}/launch/overrule", {"item": undone, "person": "ann", "reason": "late"})
+    assert "doesn&#39;t know which of the people you are" in nameless.text  # a name that is typed overrules nothing
+    stands_for = {"account": str(sailor.account), "role": "skipper", "person": "ann"}
+    assert sailor.post(f"/r/{pk}/people/role", stands_for).status_code == 303
+    sailor.post(f"/r/{pk}/launch/overrule", {"item": undone, "person": "bo", "reason": "late"})
+    assert [(one.person, one.overruled) for one in of(settings, pk).gate_ticks] == [("ann", True)]
+    sailor.post(f"/r/{pk}/undo")
     sailor.post(f"/r/{pk}/finding/{danger}/settle", {"way": "settled"})
     for key, crew in (("out", "ann"), ("in", "ann"), ("bond", "rig"), ("panel", "ann")):
         sailor.post(f"/r/{pk}/task/{key}/done", {"crew": crew, "anyway": "1", "reason": "so"})

@@ -38,7 +38,7 @@ from rovask.desk.taking_back import Step, TakeBack, taking_back
 from rovask.formats.photo import Picture
 from rovask.settings import Settings
 from rovask.store import accounts, history, photos, plans, queue, recipes, refits, sendings
-from rovask.store.account_tables import Membership
+from rovask.store.account_tables import MemberRow, Membership
 from rovask.store.database import home_of, reading, transaction
 from rovask.store.errors import Conflict, NotFound
 from rovask.store.recipes import library_for
@@ -184,12 +184,19 @@ class Desk:
         with transaction(self.url) as session:
             sendings.answered(session, sending, answer)
 
+    def is_member(self, session: Session, actor: Actor, pk: int) -> MemberRow:
+        """Their membership. Raises NotFound for a stranger, as for a refit there isn't."""
+        row = accounts.member(session, pk, actor.account or 0)
+        if row is None:
+            raise NotFound(refits.GONE)
+        return row
+
     def let_in(self, session: Session, actor: Actor, pk: int, right: Right) -> None:
         """Raises NotFound for a stranger, NotAllowed for somebody who may look but not do this."""
         if actor.account is None:
             return
-        row = accounts.member(session, pk, actor.account)
-        if row is None or not (may(row.role, Right.LOOK) or may(row.role, right)):
+        row = self.is_member(session, actor, pk)
+        if not (may(row.role, Right.LOOK) or may(row.role, right)):
             raise NotFound(refits.GONE)
         if not may(row.role, right):
             raise refusal(row.role, right)
@@ -333,10 +340,12 @@ class Desk:
         clock_shift: timedelta = timedelta(0),
         is_demo: bool = False,
         recipes_of: int = 0,
+        person: str | None = None,
     ) -> Kept:
         """Keep a new refit, with its first plan; whoever adds it is its skipper.
 
-        recipes_of: the refit whose own recipes it takes over, if any.
+        recipes_of: the refit whose own recipes it takes over, if any. person: whom of its people the account stands for;
+        else whoever is called like it.
         """
         clock = clock or self.settings.clock()
         changes = changes_between(None, whole.refit)
@@ -350,7 +359,8 @@ class Desk:
             kept = Kept(row.pk, whole.refit, 0, {}, clock_shift, is_demo, 0, 0)
             done = self._keep(session, actor, kept, Step(whole.refit, changes, told), None, clock)
             if actor.account is not None:
-                accounts.join(session, row.pk, actor.account, Membership.SKIPPER, clock)
+                mine = person or next((one.id for one in whole.refit.people if one.name == actor.name), None)
+                accounts.join(session, row.pk, actor.account, Membership.SKIPPER, clock, mine)
             if recipes_of:
                 self.let_in(session, actor, recipes_of, Right.GIVENS)
                 recipes.give_on(session, recipes_of, row.pk)

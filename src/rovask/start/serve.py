@@ -15,6 +15,7 @@ import uvicorn
 from fastapi import FastAPI
 from sqlalchemy.exc import OperationalError
 
+from rovask.core.refit.choices import Role
 from rovask.desk.command import Actor
 from rovask.desk.door import Desk
 from rovask.settings import Settings
@@ -148,7 +149,8 @@ def _link(settings: Settings) -> str:
     with transaction(settings.database_url) as session:
         account = accounts.first_account(session) or accounts.new_account(session, SKIPPER, clock)
         for pk in refits.without_members(session):  # the demo, and what was here before there were members
-            accounts.join(session, pk, account.pk, Membership.SKIPPER, clock)
+            owner = next((one.id for one in refits.load(session, pk).refit.people if one.role is Role.OWNER), None)
+            accounts.join(session, pk, account.pk, Membership.SKIPPER, clock, owner)
         return accounts.device_link(session, account.pk, None, clock)
 
 

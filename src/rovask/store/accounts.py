@@ -13,7 +13,7 @@ from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.orm import Session
 
-from rovask.store.account_tables import AccountRow, DeviceRow, LinkRow, MemberRow, Membership, SessionRow
+from rovask.store.account_tables import AccountRow, DeviceRow, LinkRow, MemberRow, Membership, SecretRow, SessionRow
 from rovask.store.errors import NotFound, SignInRefused
 
 LINK_LIFE = timedelta(hours=24)
@@ -320,12 +320,20 @@ def join(
     session.flush()
 
 
-def leave(session: Session, refit: int, account: int) -> None:
-    """Take somebody out of a refit, with the invitations they made. Raises NotFound."""
+def leave(session: Session, refit: int, account: int, clock: datetime) -> None:
+    """Take somebody out of a refit, with the invitations they made and the addresses they were given. Raises NotFound."""
     row = session.get(MemberRow, (refit, account))
     if row is None:
         raise NotFound("They are not in this refit any more.")
     session.delete(row)
+    mine = SecretRow.made_by == account
+    if row.person is not None:
+        mine |= SecretRow.person == row.person
+    session.execute(
+        update(SecretRow)
+        .where(SecretRow.refit_id == refit, mine)
+        .values(withdrawn_at=func.coalesce(SecretRow.withdrawn_at, clock))
+    )
     session.execute(delete(LinkRow).where(LinkRow.refit_id == refit, LinkRow.made_by == account))
     session.flush()
 

@@ -9,6 +9,7 @@ from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import Depends, Request
+from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import FormData, UploadFile
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -18,7 +19,7 @@ from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.desk.commands.accounts import Entry, NoteSeen
 from rovask.settings import Settings
 from rovask.store.accounts import SEEN_AGAIN_AFTER, SignedIn, who_is
-from rovask.web.asking import actor_of, desk_of
+from rovask.web.asking import actor_of, desk_of, refit_number
 from rovask.web.sent_once import answer_kept, sender_of, sent_once
 
 COOKIE, DEVICE_COOKIE = "rovask_session", "rovask_device"
@@ -184,6 +185,7 @@ Who = Annotated[SignedIn, Depends(signed_in)]
 async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
     """The form of a signed-in person, once its token is right. Raises ForeignForm."""
     from_our_pages(request)
+    await run_in_threadpool(_is_member, request, who)  # before what was sent is looked at
     form = await request.form(max_files=8, max_fields=4000)
     try:
         token = request.headers.get("x-csrf-token") or form.get("csrf")
@@ -197,12 +199,23 @@ async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
         await form.close()
 
 
+def _is_member(request: Request, who: SignedIn) -> None:
+    """Raises NotFound for an address of a refit that is none of theirs."""
+    number = request.path_params.get("pk")
+    if number is not None:
+        desk = desk_of(request)
+        with desk.looking() as session:
+            desk.is_member(session, actor_of(who), refit_number(request))
+
+
 def from_our_pages(request: Request) -> None:
     """Raises ForeignForm for what a browser says comes from another place."""
-    origin = request.headers.get("origin")
+    origin, site = request.headers.get("origin"), request.headers.get("sec-fetch-site", "same-origin")
+    if origin == "null" and site == "same-origin" and "sec-fetch-site" in request.headers:
+        return  # of a page that tells nobody its address, a trade's own
     if origin and origin.partition("://")[2] != request.headers.get("host", ""):
         raise ForeignForm
-    if request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+    if site not in ("same-origin", "none"):
         raise ForeignForm
 
 

@@ -157,7 +157,10 @@ class OverruleGate(RefitCommand):
         if block is not None and block.why is Why.DANGEROUS:
             raise _refused("What is dangerous is never overruled: settle it first.")
         if _somebody(refit, self.person) is None:
-            raise _refused("Say who takes it on: only a name overrules it.", "person")
+            raise _refused(
+                "Only a name overrules it, and Rovask doesn't know which of the people you are: say so under People.",
+                "person",
+            )
         if not self.reason:
             raise _refused("Say why she may go all the same.", "reason")
         tick = GateTick(

@@ -77,7 +77,7 @@ class TakeOut(DirectCommand):
         """Out. Raises RefitFaults when the refit would be left without a skipper."""
         refits.lock(scene.session, pk)
         _keeps_a_skipper(scene, pk, self.account)
-        accounts.leave(scene.session, pk, self.account)
+        accounts.leave(scene.session, pk, self.account, scene.clock)
 
 
 @dataclass(frozen=True)
@@ -90,4 +90,4 @@ class Leave(DirectCommand):
         """Gone. Raises RefitFaults for the last skipper."""
         refits.lock(scene.session, pk)
         _keeps_a_skipper(scene, pk, scene.actor.account or 0)
-        accounts.leave(scene.session, pk, scene.actor.account or 0)
+        accounts.leave(scene.session, pk, scene.actor.account or 0, scene.clock)

@@ -77,8 +77,10 @@ def tick(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
 
 @router.post("/r/{pk}/launch/overrule")
 def overrule(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
-    """She may go all the same, by name and with a reason."""
-    command = OverruleGate(posted.text("item"), posted.text("person"), posted.words("reason", 200))
+    """She may go all the same: by whom the account stands for, and with a reason."""
+    let_in(request, who, pk, OverruleGate.needs)
+    page = page_here(request, who, pk)
+    command = OverruleGate(posted.text("item"), page.person or "", posted.words("reason", 200))
     acted(request, who, pk, command)
     return back_to(posted, f"/r/{pk}/launch")
 

@@ -252,7 +252,7 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
             "owner_faults": faults.get("owner", []),
         }
         return render(request, "new.html", context, 422)
-    kept = desk_of(request).add(actor_of(who, request), Whole(refit), "began the refit")
+    kept = desk_of(request).add(actor_of(who, request), Whole(refit), "began the refit", person=refit.people[0].id)
     return on_to(f"/r/{kept.pk}/jobs")
 
 

@@ -43,7 +43,7 @@ router = APIRouter()
 CALENDAR = "text/calendar; charset=utf-8"
 SAID = {one.value: one for one in Said}
 SEEN_AGAIN = timedelta(minutes=10)
-PRIVATE = {"Cache-Control": "no-store", "Referrer-Policy": "same-origin", "X-Robots-Tag": "noindex"}
+PRIVATE = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer", "X-Robots-Tag": "noindex"}
 
 
 async def _posted_by_link(request: Request) -> AsyncIterator[Posted]:
