@@ -80,7 +80,7 @@ def test_the_verifier_shares_no_code_with_the_planner() -> None:
         for name in imports(path)
         if name.startswith("rovask") and not name.startswith("rovask.core.plan.verify.")
     }
-    # facts (what a dew point is, what lies in the stores, when a shop is shut, what somebody has accepted) are shared, and how to remember; how a plan
+    # facts (what a dew point is, where half-hours of a clock begin, what lies in the stores, when a shop is shut, what somebody has accepted) are shared, and how to remember; how a plan
     # is made is not
     assert used == {
         "rovask.core.books.shut_days",
@@ -89,6 +89,7 @@ def test_the_verifier_shares_no_code_with_the_planner() -> None:
         "rovask.core.recent",
         "rovask.core.refit.choices",
         "rovask.core.refit.curing",
+        "rovask.core.refit.half_hours",
         "rovask.core.refit.make_good",
         "rovask.core.refit.model",
         "rovask.core.refit.slot",

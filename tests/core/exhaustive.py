@@ -11,8 +11,9 @@ from itertools import combinations
 from rovask.core.books.prices import prices_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.check import Rule, verify
-from rovask.core.plan.verify.clock import HALF_HOUR, Clock, number_of
+from rovask.core.plan.verify.clock import Clock
 from rovask.core.refit.choices import Need, State
+from rovask.core.refit.half_hours import HALF_HOUR, number_of
 from rovask.core.refit.model import Refit, Task
 
 HALVES = timedelta(minutes=30)
@@ -21,7 +22,7 @@ NOT_YET = {Rule.COMPLETE, Rule.LEFT_OUT}  # of a plan that is still being put to
 
 def at_work(clock: Clock, task: Task, people: tuple[str, ...], moment: datetime) -> bool:
     """Whether everybody is at work in a half-hour and the task may go on."""
-    at = number_of(moment)
+    at = number_of(moment, clock.zone)
     return clock.may_go_on(task)[at] and all(clock.works[who][at] for who in people)
 
 

@@ -161,7 +161,7 @@ class Desk:
     def _edited(self, session: Session, kept: Kept, before: Planned, command: RefitCommand, clock: datetime) -> Step:
         _check_seen(kept, command)
         situation = Situation(
-            plans.half_hour(kept.now(clock)),
+            kept.half_hour(clock),
             kept.now(clock).replace(microsecond=0),
             before,
             lambda: library_for(session, kept.pk),
@@ -203,7 +203,7 @@ class Desk:
 
     def _present(self, session: Session, kept: Kept, clock: datetime) -> Planned:
         """The plan this change meets; one made just for comparison is not kept, for the revision is about to pass."""
-        now = plans.half_hour(kept.now(clock))
+        now = kept.half_hour(clock)
         found = plans.kept_plan(session, kept, now)
         if found is not None:
             return found
@@ -255,7 +255,7 @@ class Desk:
         """Plan, verify, then lock and write everything of one change. Raises _ChangedMeanwhile."""
         revision, refit = kept.revision + 1, step.refit
         again = plans.plan_of_revision(session, kept.pk, step.plan_of) if step.plan_of is not None else None
-        now = plans.half_hour(kept.now(clock))
+        now = kept.half_hour(clock)
         still = before if kept.revision and before is not None and same_work(kept.refit, refit) else None
         after = self._plan(refit, now, before, again, still)
         if refits.lock(session, kept.pk) != kept.revision:

@@ -128,7 +128,7 @@ class Planning:
         A new one follows the plan before it: near tasks stay where they were unless moving them pays. It is made
         outside any transaction, so that nobody waits for it but who needs it.
         """
-        now = plans.half_hour(kept.now(clock))
+        now = kept.half_hour(clock)
         with reading(self.url) as session:
             found = plans.kept_plan(session, kept, now)
         if found is not None:

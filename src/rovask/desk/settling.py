@@ -26,7 +26,7 @@ def settle_effect(desk: Desk, pk: int, change: int, halt: Halt, seconds: float =
     if found is None:
         return False
     kept, before, so_far = found
-    now = plans.half_hour(kept.now(desk.settings.clock()))
+    now = kept.half_hour(desk.settings.clock())
     told = compare(before, kept.refit, now, so_far, Search(seconds, time.monotonic, halt))
     said = {"money": told.money.minor, "own": told.own.minor, "out": list(told.out), "back": list(told.back)}
     with transaction(desk.url) as session:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime, time, timedelta
+from datetime import date, datetime, time, timedelta
 from threading import Lock
 from typing import Any
 
@@ -21,7 +21,6 @@ from rovask.store.plan_tables import DayPlanRow, PlanRow
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 
-HALF_HOUR = timedelta(minutes=30)
 PLANS_KEPT = 40
 MORNING_REACHES = 10  # days that the plan of a morning is kept for
 
@@ -29,11 +28,6 @@ _PLANS: LRUCache[tuple[str, int, int, int, datetime], tuple[Refit, Planned]] = L
 _MORNINGS: LRUCache[tuple[str, int, date], bool] = LRUCache(maxsize=64)  # days whose morning is kept already
 _MORNING_TASKS: LRUCache[tuple[str, int, date], tuple[PlannedTask, ...]] = LRUCache(maxsize=64)
 _READING = Lock()
-
-
-def half_hour(moment: datetime) -> datetime:
-    """The half-hour that ``moment`` lies in; plans are made for it."""
-    return moment - (moment - datetime(2000, 1, 1, tzinfo=UTC)) % HALF_HOUR
 
 
 def kept_plan(session: Session, kept: Kept, now: datetime) -> Planned | None:

@@ -11,6 +11,7 @@ from cachetools import LRUCache
 from sqlalchemy import bindparam, delete, select
 from sqlalchemy.orm import Session
 
+from rovask.core.refit.half_hours import floored
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import RecordKey
 from rovask.core.refit.register import KINDS
@@ -45,6 +46,10 @@ class Kept:
     def now(self, clock: datetime) -> datetime:
         """The moment this refit lives in: ``clock``, moved for a demo that plays on another day."""
         return clock + self.clock_shift
+
+    def half_hour(self, clock: datetime) -> datetime:
+        """The half-hour of the yard's clock which that moment lies in; plans are made for it."""
+        return floored(self.now(clock), self.refit.yard.zone)
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,7 +35,7 @@ from rovask.desk.settling import is_open
 from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
 from rovask.store.history import ChangeEntry, Steps, steps
-from rovask.store.plans import beside, half_hour, kept_plan, plan_before
+from rovask.store.plans import beside, kept_plan, plan_before
 from rovask.store.queue import is_waiting
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
@@ -326,7 +326,7 @@ def page_here(
     for _ in range(READ_AGAIN):
         with desk.looking() as session:
             seen = _seen(desk, session, who, pk, right)
-            planned = kept_plan(session, seen.kept, half_hour(seen.kept.now(clock)))
+            planned = kept_plan(session, seen.kept, seen.kept.half_hour(clock))
             if planned is not None:
                 return _page(session, who, seen, planned, clock, aside, before)
         desk.planning.current(seen.kept, clock)

@@ -6,16 +6,15 @@ and began at a is ready at the first half-hour t with C(t) - C(a) >= h. One tabl
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from functools import lru_cache
 from threading import Lock
 from zoneinfo import ZoneInfo
 
+from rovask.core.refit.half_hours import HALF_HOUR, QUARTER, beginning
 from rovask.core.refit.model import Link, Refit, Weather
 from rovask.core.refit.weather import HOUR, cure_rate, temperature_at
 
-HALF_HOUR = timedelta(minutes=30)
-EPOCH = datetime(2000, 1, 1, tzinfo=UTC)
 LONG_AGO = datetime(1990, 1, 1, tzinfo=UTC)  # no forecast knows it
 MOST_DAYS = 400  # a cure that takes longer is told as ready then
 CLOSE = 1e-6
@@ -24,7 +23,8 @@ CLOSE = 1e-6
 class CureClock:
     """C(t) of one yard and its weather, worked out where it is asked for.
 
-    Half-hours are counted since 2000 in UTC; what they are worth is summed up once, from the first that was asked for.
+    Half-hours are counted as everywhere (half_hours.py); what they are worth is summed up once, from the first that was
+    asked for. One that lies across two hours of the forecast is worth half of each.
     """
 
     def __init__(self, weather: Weather, zone: ZoneInfo, typed: float | None = None) -> None:
@@ -34,7 +34,8 @@ class CureClock:
         self._guard = Lock()
         self._months: dict[int, float | None] = {}
         self._by_hour = [cure_rate(warmth) / 2 for warmth in weather.temperature]
-        self._begins = 0 if weather.start is None else (weather.start - EPOCH) // HALF_HOUR
+        self._epoch = beginning(zone)
+        self._begins = 0 if weather.start is None else (weather.start - self._epoch) // QUARTER
 
     @classmethod
     def of(cls, refit: Refit) -> CureClock:
@@ -47,16 +48,21 @@ class CureClock:
 
     def rate(self, at: int) -> float:
         """What a half-hour adds, in hours at 20 °C."""
-        hour = (at - self._begins) // 2
+        hour, later = (2 * at - self._begins) // 4, (2 * at + 1 - self._begins) // 4
+        first = self._in_hour(hour, at)
+        return first if later == hour else (first + self._in_hour(later, at)) / 2
+
+    def _in_hour(self, hour: int, at: int) -> float:
+        """What a half-hour adds in an hour of the forecast, or, where it doesn't reach, in its month."""
         if 0 <= hour < len(self._by_hour):
             return self._by_hour[hour]
         day = at // 48
         if day not in self._months:  # beyond the forecast it is the same all month
-            first, last = EPOCH + day * 48 * HALF_HOUR, EPOCH + (day * 48 + 47) * HALF_HOUR
+            first, last = self._epoch + day * 48 * HALF_HOUR, self._epoch + (day * 48 + 47) * HALF_HOUR
             months = {moment.astimezone(self.zone).month for moment in (first, last)}
             self._months[day] = self._beyond(months.pop()) if len(months) == 1 else None
         found = self._months[day]
-        return self._beyond((EPOCH + at * HALF_HOUR).astimezone(self.zone).month) if found is None else found
+        return self._beyond((self._epoch + at * HALF_HOUR).astimezone(self.zone).month) if found is None else found
 
     def _beyond(self, month: int) -> float:
         """What a half-hour of a month adds where the forecast doesn't reach."""
@@ -82,22 +88,24 @@ class CureClock:
         return self._until(then) - self._until(first)
 
     def _until(self, moment: datetime) -> float:
-        at, rest = divmod(moment - EPOCH, HALF_HOUR)
+        at, rest = divmod(moment - self._epoch, HALF_HOUR)
         return self._sum(at) + (self.rate(at) * (rest / HALF_HOUR) if rest else 0.0)
 
     def ready(self, since: datetime, hours: float) -> datetime:
         """When a cure of ``hours`` at 20 °C that began at ``since`` is ready, to the half-hour it is reached in."""
-        at, left = (since - EPOCH) // HALF_HOUR, hours
-        share = (EPOCH + (at + 1) * HALF_HOUR - since) / HALF_HOUR
+        at, left = (since - self._epoch) // HALF_HOUR, hours
+        share = (self._epoch + (at + 1) * HALF_HOUR - since) / HALF_HOUR
         for _ in range(MOST_DAYS * 48):
             gain = self.rate(at) * share
             if gain >= left - CLOSE:
                 return (
-                    EPOCH + (at + 1) * HALF_HOUR if left > CLOSE else EPOCH + at * HALF_HOUR + (1 - share) * HALF_HOUR
+                    self._epoch + (at + 1) * HALF_HOUR
+                    if left > CLOSE
+                    else self._epoch + at * HALF_HOUR + (1 - share) * HALF_HOUR
                 )
             left -= gain
             at, share = at + 1, 1.0
-        return EPOCH + at * HALF_HOUR
+        return self._epoch + at * HALF_HOUR
 
     def ready_after(self, link: Link, event: datetime) -> datetime:
         """From when a tie's least wait after ``event`` is over."""

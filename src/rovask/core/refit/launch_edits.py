@@ -11,10 +11,11 @@ from rovask.core.refit.choices import Charge, State
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.givens import KnownPace
+from rovask.core.refit.half_hours import HALF_HOUR, floored, nearest
 from rovask.core.refit.jobs import Job, Task, WorkTime
 from rovask.core.refit.model import Appointment, Parked, Refit, YardExtra
 from rovask.core.refit.seen_edits import follow_up, own_job
-from rovask.core.refit.slot import HALF_HOUR, yard_launches
+from rovask.core.refit.slot import yard_launches
 
 TIDE_LATER = timedelta(minutes=50)  # by which a tide comes later each day, near enough (common practice)
 EVENING, NIGHT = time(19), 12.0
@@ -33,8 +34,7 @@ def next_slots(refit: Refit, now: datetime, most: int = 3) -> list[datetime]:
     out: list[datetime] = []
     for days in range(1, 15):
         moment = refit.launch_at + days * (timedelta(days=1) + TIDE_LATER)
-        past = (moment - datetime(2000, 1, 1, tzinfo=moment.tzinfo)) % HALF_HOUR
-        moment = moment - past + (HALF_HOUR if past * 2 >= HALF_HOUR else timedelta(0))
+        moment = nearest(moment, refit.yard.zone)
         if moment > now and yard_launches(refit, moment) and len(out) < most:
             out.append(moment)
     return out
@@ -108,7 +108,7 @@ def _in_slings(refit: Refit, job: str) -> Refit:
 
 def launched(refit: Refit, at: datetime) -> Refit:
     """She was let go: the launch was when it was, and what is proved afloat counts from then."""
-    moment = at - (at - datetime(2000, 1, 1, tzinfo=at.tzinfo)) % HALF_HOUR
+    moment = floored(at, refit.yard.zone)
     return rebuilt(refit, launch_at=max(moment, refit.haul_at + HALF_HOUR)) if moment != refit.launch_at else refit
 
 

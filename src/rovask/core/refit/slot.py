@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 
 from rovask.core.refit.choices import State
+from rovask.core.refit.half_hours import HALF_HOUR
 from rovask.core.refit.model import Refit
 
-HALF_HOUR = timedelta(minutes=30)
 MOST_DAYS = 60
 
 

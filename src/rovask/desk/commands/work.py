@@ -9,14 +9,13 @@ from datetime import datetime, timedelta
 from rovask.core.plan.explain.services import too_long
 from rovask.core.refit import edits
 from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.half_hours import nearest
 from rovask.core.refit.leaps import Doubtful, doubts
 from rovask.core.refit.model import HoursEntry, Refit, Task
 from rovask.core.refit.records import RecordKey, find
 from rovask.core.refit.register import KINDS
 from rovask.core.refit.titles import title_in
 from rovask.desk.command import ChangeCommand, Situation
-
-HALF_HOUR = timedelta(minutes=30)
 
 
 def refused(message: str, path: str = "") -> RefitFaults:
@@ -244,9 +243,8 @@ class Drop(TaskCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Pinned there."""
-        past = (self.at - at.now) % HALF_HOUR
-        nearest = self.at - past + (HALF_HOUR if past * 2 >= HALF_HOUR else timedelta(0))
-        return edits.update_task(refit, self.task, pin=max(nearest, at.now))
+        there = nearest(self.at, refit.yard.zone)
+        return edits.update_task(refit, self.task, pin=max(there, at.now))
 
 
 @dataclass(frozen=True)

@@ -200,14 +200,13 @@ def step(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
 @router.get("/r/{pk}/stores/new-order")
 def new_order(request: Request, who: Who, pk: Pk, supplier: str = "", part: str = "") -> Response:
     """An order of all that is to be ordered from one supplier, to be looked over."""
-    page_here(request, who, pk, Right.WORK)
     return _new_order(request, who, pk, {"supplier": supplier, "part": part})
 
 
 def _new_order(
     request: Request, who: Who, pk: int, given: dict[str, str], faults: dict[str, str] | None = None, status: int = 200
 ) -> Response:
-    page = page_here(request, who, pk)
+    page = page_here(request, who, pk, Right.WORK)
     refit = page.refit
     wanted = [
         need

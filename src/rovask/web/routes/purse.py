@@ -244,7 +244,6 @@ def accept(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
 @router.get("/r/{pk}/purse/entry")
 def new_entry(request: Request, who: Who, pk: Pk) -> Response:
     """A form for an invoice, a payment, a credit note or a refund, filled in as far as one knows."""
-    page_here(request, who, pk, Right.WORK)
     return _entry(request, who, pk, dict(request.query_params))
 
 
@@ -257,7 +256,7 @@ def _entry(
     doubts: list[str] | None = None,
     status: int = 200,
 ) -> Response:
-    page = page_here(request, who, pk, aside=(ExchangeRate,))
+    page = page_here(request, who, pk, Right.WORK, aside=(ExchangeRate,))
     home = next((one for one in _accounts(page) if one.key and one.key == _home_of(given)), None)
     currency = given.get("currency") or (home.currency if home is not None else page.refit.currency)
     rate = given.get("rate", "")

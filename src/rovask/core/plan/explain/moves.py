@@ -12,7 +12,7 @@ from rovask.core.plan.problem.ties import ties_of
 from rovask.core.plan.problem.value import FAR_MOVE_SLOTS, FAR_SHARE
 from rovask.core.plan.result import Plan
 from rovask.core.recent import Recent
-from rovask.core.refit.curing import HALF_HOUR
+from rovask.core.refit.half_hours import HALF_HOUR
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 

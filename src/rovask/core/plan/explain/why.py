@@ -15,13 +15,13 @@ from rovask.core.plan.problem.ties import ANY_TIME, Tie, ties_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.choices import LinkKind, State
 from rovask.core.refit.curing import CureClock
+from rovask.core.refit.half_hours import HALF_HOUR
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit, Task
 from rovask.core.refit.slot import ashore_from
 from rovask.core.words import day_and_time
 
 MOST_REASONS = 2
-HALF_HOUR = timedelta(minutes=30)
 NEAR = timedelta(hours=1)
 Hold = tuple[datetime, str]
 

@@ -9,6 +9,7 @@ import numpy as np
 from rovask.core.plan.problem.arrays import Ints
 from rovask.core.plan.problem.calendar import SlotGrid
 from rovask.core.plan.problem.lags import CURE_UNIT
+from rovask.core.refit.half_hours import QUARTER
 from rovask.core.refit.weather import Weather, cure_rate, temperature_at
 
 
@@ -25,9 +26,12 @@ def cure_table(grid: SlotGrid, weather: Weather, typed: float | None) -> Ints:
     rates = np.repeat(by_day, np.diff([*grid.day_starts().tolist(), grid.size]))
     if weather.start is not None and weather.temperature:
         offset = round((grid.origin - weather.start).total_seconds())
-        hour = (np.arange(grid.size) * 1800 + offset) // 3600
-        known = (hour >= 0) & (hour < len(weather.temperature))
         by_hour = np.array([cure_rate(warmth) for warmth in weather.temperature])
-        rates[known] = by_hour[hour[known]]
+        halves = []
+        for within in (0, QUARTER.seconds):  # in a few zones a slot lies across two hours: half of each counts
+            hour = (np.arange(grid.size) * 1800 + within + offset) // 3600
+            known = (hour >= 0) & (hour < len(weather.temperature))
+            halves.append(np.where(known, by_hour[np.clip(hour, 0, len(by_hour) - 1)], rates))
+        rates = (halves[0] + halves[1]) / 2
     whole = np.maximum(np.rint(rates * CURE_UNIT), 1).astype(np.int64)
     return np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(whole)])

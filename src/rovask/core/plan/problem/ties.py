@@ -13,10 +13,10 @@ from datetime import datetime, timedelta
 from rovask.core.plan.problem.calendar import slots_of
 from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.refit.choices import LinkKind
+from rovask.core.refit.half_hours import HALF_HOUR
 from rovask.core.refit.jobs import HAUL
 from rovask.core.refit.model import Appointment, Link, Refit
 
-HALF_HOUR = timedelta(minutes=30)
 ANY_TIME = -(1 << 20)  # slots before anything; arrays.FOREVER, the other way
 
 

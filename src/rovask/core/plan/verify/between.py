@@ -8,10 +8,11 @@ from datetime import date, datetime, timedelta
 from itertools import pairwise
 
 from rovask.core.plan.result import Assignment, Plan
-from rovask.core.plan.verify.clock import Clock, number_of
+from rovask.core.plan.verify.clock import Clock
 from rovask.core.plan.verify.rules import Breach, Rule
 from rovask.core.refit.choices import Emission, LinkKind, State
-from rovask.core.refit.curing import HALF_HOUR, CureClock
+from rovask.core.refit.curing import CureClock
+from rovask.core.refit.half_hours import HALF_HOUR, number_of
 from rovask.core.refit.model import Link, Refit, Task
 
 CLOSE = 1e-3  # hours: the planner counts cures in whole parts of half an hour
@@ -187,7 +188,7 @@ class Between:
                 worked[who].update(self.clock.day(at) for at in (task.begun_at, task.done_at) if at)
         planned: dict[str, dict[date, str]] = defaultdict(dict)
         for task, item, begin in self.open:
-            first = number_of(begin)
+            first = number_of(begin, self.clock.zone)
             days_worked = {
                 self.clock.day_of(first + at) for at, goes in enumerate(self.clock.halves(task, item)) if goes
             }

@@ -16,9 +16,10 @@ from rovask.core.books.stock import stocks
 from rovask.core.gate.acceptance import looked_at_from, waits_for_look
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.between import Between
-from rovask.core.plan.verify.clock import HALF_HOUR, Clock
+from rovask.core.plan.verify.clock import Clock
 from rovask.core.plan.verify.rules import Breach, Rule
 from rovask.core.refit.choices import Need, Role, State
+from rovask.core.refit.half_hours import HALF_HOUR
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit, Task
 from rovask.core.refit.slot import ashore_from, yard_launches

@@ -1,34 +1,28 @@
 """The verifier's own reading of hours, rules, daylight and forecast, half-hour by half-hour off the local clock.
 
-A half-hour is named by its number since 2000 in UTC, and each question is answered once: whether a person works in it,
+A half-hour is named by its number (half_hours.py), and each question is answered once: whether a person works in it,
 and whether the yard, the light and the weather let a kind of work go on.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from datetime import UTC, date, datetime, time, timedelta
+from datetime import date, datetime, time, timedelta
 from functools import cache
 from zoneinfo import ZoneInfo
 
 from rovask.core.plan.result import Assignment
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import Emission, State
+from rovask.core.refit.half_hours import HALF_HOUR, beginning, number_of
 from rovask.core.refit.model import Person, Refit, Shift, Task, WeatherNeed
 from rovask.core.refit.weather import RAIN_FROM, daylight, dew_point
 
-HALF_HOUR = timedelta(minutes=30)
-EPOCH = datetime(2000, 1, 1, tzinfo=UTC)
 MOST_HALVES = 20_000
 
 Yes = Callable[[int], bool]
 # What limits a kind of work: its state, whether it is outdoors, what it gives off, the weather it needs.
 Limits = tuple[State, bool, tuple[Emission, ...], WeatherNeed | None]
-
-
-def number_of(moment: datetime) -> int:
-    """The half-hour a moment lies in."""
-    return (moment - EPOCH) // HALF_HOUR
 
 
 HALVES_A_DAY = 48
@@ -62,6 +56,7 @@ class _Givens:
         self.appointments, self.yard, self.weather = refit.appointments, refit.yard, refit.weather
         self.visits = refit.visits
         self.zone = refit.yard.zone
+        self._epoch = beginning(self.zone)
         self._local = _LOCAL_TIMES.setdefault(self.zone, {})
         self.works = {person.id: _Asked(self._works_at(person)) for person in refit.people}
         self._open = _Asked(self._open_at())
@@ -73,7 +68,7 @@ class _Givens:
         """Local day, and half-hour of the week from Monday 00:00, at the beginning of a half-hour."""
         found = self._local.get(at)
         if found is None:
-            moment = (EPOCH + at * HALF_HOUR).astimezone(self.zone)
+            moment = (self._epoch + at * HALF_HOUR).astimezone(self.zone)
             of_week = moment.weekday() * HALVES_A_DAY + _of_day(moment.time())
             found = self._local[at] = (moment.date(), of_week)
         return found
@@ -120,7 +115,7 @@ class _Givens:
         def works(at: int) -> bool:
             if not in_shift(at) or not there(self.local(at)[0]):
                 return False
-            begins = EPOCH + at * HALF_HOUR
+            begins = self._epoch + at * HALF_HOUR
             return not any(start < begins + HALF_HOUR and begins < end for start, end in busy)
 
         return works
@@ -132,13 +127,13 @@ class _Givens:
 
     def _hours_of(self, at: int) -> list[int]:
         """The hours of the forecast that a half-hour touches."""
-        weather, moment = self.weather, EPOCH + at * HALF_HOUR
+        weather, moment = self.weather, self._epoch + at * HALF_HOUR
         last = moment + HALF_HOUR - timedelta(seconds=1)
         return [hour for hour in {weather.hour_of(moment), weather.hour_of(last)} if hour is not None]
 
     def rains(self, moment: datetime) -> bool:
         """Whether the forecast has rain in the half-hour of a moment."""
-        return self._rain[number_of(moment)]
+        return self._rain[number_of(moment, self.zone)]
 
     def _suits(self, need: WeatherNeed, at: int) -> bool:
         """Whether the forecast, as far as it goes, has what a task needs."""
@@ -166,7 +161,7 @@ class _Givens:
             return True
         if today not in self._suns:
             self._suns[today] = daylight(today, yard.latitude, yard.longitude)
-        sun, moment = self._suns[today], EPOCH + at * HALF_HOUR
+        sun, moment = self._suns[today], self._epoch + at * HALF_HOUR
         return sun is not None and sun[0] <= moment and moment + HALF_HOUR <= sun[1]
 
     def _goes_on(self, limits: Limits) -> Yes:
@@ -230,7 +225,7 @@ class Clock:
         found = self._halves.get(task.id)
         if found is None:
             begins, ends = item.resume or item.start, item.end
-            first = number_of(begins)
+            first = number_of(begins, self.zone)
             last = min(first - ((begins - ends) // HALF_HOUR), first + MOST_HALVES)
             allowed = self.may_go_on(task)
             crew = [self.works[who] for who in item.people if who in self.works]
