@@ -10,7 +10,9 @@ from __future__ import annotations
 
 import csv
 import io
+import struct
 import zipfile
+import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time
@@ -25,6 +27,10 @@ from rovask.core.refit.faults import Fault, RefitFaults
 MOST_BYTES = 10 * 1024 * 1024
 MOST_ROWS, MOST_COLUMNS, MOST_SIGNS = 50_000, 60, 2_000
 MOST_UNPACKED = 120 * 1024 * 1024
+BROKEN = (
+    zipfile.BadZipFile, zlib.error, struct.error, InvalidFileException, NotImplementedError, RuntimeError, EOFError,
+    OSError, ValueError, LookupError, TypeError, AttributeError, SyntaxError, OverflowError,
+)  # fmt: skip
 FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
 ODS = b"application/vnd.oasis.opendocument.spreadsheet"
 PICTURES = ((b"\xff\xd8\xff", "a photo"), (b"\x89PNG", "a picture"), (b"GIF8", "a picture"), (b"%PDF", "a PDF"))
@@ -91,12 +97,15 @@ def _of_csv(content: bytes) -> list[Row]:
     try:
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        if content.startswith((b"\xff\xfe", b"\xfe\xff")):
-            text = content.decode("utf-16", errors="strict")
-        else:
+        if not content.startswith((b"\xff\xfe", b"\xfe\xff")):
             raise _no(f"it is not UTF-8 text (byte {error.start}); save it as CSV in UTF-8.") from None
+        try:
+            text = content.decode("utf-16")
+        except UnicodeDecodeError:
+            raise _no("it is UTF-16 text that breaks off; save it as CSV in UTF-8.") from None
     if "\x00" in text:
         raise _no("it holds signs that no table has; save it as CSV in UTF-8.")
+    text = text.replace("\r\n", "\n").replace("\r", "\n")  # of whatever machine
     first = text.partition("\n")[0]
     mark = max((",", ";", "\t"), key=first.count)
     rows, number = [], 1
@@ -123,7 +132,7 @@ def _of_workbook(content: bytes) -> list[Row]:
             if "xl/workbook.xml" not in names:
                 raise _no("this is a packed file, but no .xlsx workbook.")
         book = load_workbook(io.BytesIO(content), read_only=True)
-    except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, OSError, SyntaxError):
+    except BROKEN:
         raise _no("this workbook is broken; open it in a spreadsheet and save it again.") from None
     try:
         for sheet in book.worksheets:
@@ -136,7 +145,7 @@ def _of_workbook(content: bytes) -> list[Row]:
             if any(any(row.cells) for row in rows):
                 return rows
         return []
-    except (ValueError, KeyError, SyntaxError, zipfile.BadZipFile, AttributeError):
+    except BROKEN:
         raise _no("this workbook is broken; open it in a spreadsheet and save it again.") from None
     finally:
         book.close()

@@ -28,7 +28,10 @@ def read_weather(content: bytes, zone: ZoneInfo, now: datetime, source: str, kep
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise RefitFaults([Fault("", "is not UTF-8 text")]) from None
-    rows = list(csv.reader(io.StringIO(text)))
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline=""), strict=True))
+    except csv.Error as error:
+        raise RefitFaults([Fault("", f"is not a table of commas and lines ({error}); save it as CSV again")]) from None
     if not rows or tuple(cell.strip().lower() for cell in rows[0]) != COLUMNS:
         raise RefitFaults([Fault("line 1", f"should be {','.join(COLUMNS)}")])
     faults: list[Fault] = []
@@ -73,7 +76,10 @@ def _row(row: list[str], zone: ZoneInfo) -> tuple[datetime, list[float], str]:
         at = datetime.fromisoformat(row[0].strip())
     except ValueError:
         return nothing, [], f"“{row[0]}” is not a time like 2026-05-12T09:00"
-    at = (at if at.tzinfo else at.replace(tzinfo=zone)).astimezone(UTC)
+    try:
+        at = (at if at.tzinfo else at.replace(tzinfo=zone)).astimezone(UTC)
+    except OverflowError:
+        return nothing, [], f"“{row[0]}” lies beyond any calendar"
     if at.minute or at.second or at.microsecond:
         return nothing, [], f"“{row[0]}” is not a full hour"
     try:

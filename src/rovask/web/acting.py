@@ -10,6 +10,7 @@ from rovask.core.refit.model import Refit
 from rovask.desk.command import DirectCommand, Done, RefitCommand
 from rovask.desk.rights import Right
 from rovask.desk.taking_back import TakeBack
+from rovask.formats.apart import apart
 from rovask.formats.photo import Picture, read_photo
 from rovask.formats.receipt import read_receipt
 from rovask.store.accounts import SignedIn
@@ -56,18 +57,18 @@ def on_to(address: str) -> Response:
 def picture_in(posted: Posted, field: str = "photo") -> Picture | None:
     """The picture that came with a form, re-encoded; None when none was chosen. Raises RefitFaults."""
     upload = posted.upload(field)
-    return read_photo(upload.file.read()) if upload is not None else None
+    return apart(read_photo, upload.file.read(), path="photo") if upload is not None else None
 
 
 def pictures_in(posted: Posted, field: str = "photo") -> tuple[Picture, ...]:
     """All pictures that came with a form in one field, re-encoded. Raises RefitFaults."""
-    return tuple(read_photo(upload.file.read()) for upload in posted.uploads(field))
+    return tuple(apart(read_photo, upload.file.read(), path="photo") for upload in posted.uploads(field))
 
 
 def paper_in(posted: Posted, field: str = "photo") -> tuple[Picture, ...]:
     """The pictures of a paper that came with a form, a photo or a PDF; none when none was chosen. Raises RefitFaults."""
     upload = posted.upload(field)
-    return read_receipt(upload.file.read()) if upload is not None else ()
+    return apart(read_receipt, upload.file.read(), path="photo") if upload is not None else ()
 
 
 def refuse(message: str, path: str = "") -> RefitFaults:

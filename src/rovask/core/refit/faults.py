@@ -40,6 +40,10 @@ class RefitFaults(RovaskError):
         self.faults = tuple(faults)
         super().__init__("; ".join(str(fault) for fault in self.faults))
 
+    def __reduce__(self) -> tuple[type[RefitFaults], tuple[tuple[Fault, ...]]]:
+        """As it is handed from one process to another: by its faults."""
+        return RefitFaults, (self.faults,)
+
 
 def path_of(location: Iterable[str | int]) -> str:
     """Spell a location as ``jobs[3].title``.

@@ -12,6 +12,7 @@ from rovask.core.refit import typed
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import ColumnMatch, Entry
 from rovask.desk.commands.tables import BringInTable, KeepUpload, match_id
+from rovask.formats.apart import apart
 from rovask.formats.table_kinds import KINDS, MOST_FAULTS, TableKind, guessed, read_rows, written_rows
 from rovask.formats.tables import Table, read_table, write_csv, write_xlsx
 from rovask.store import uploads
@@ -67,7 +68,9 @@ def sent(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
         if upload is None:
             raise refuse("choose a file first: .csv or .xlsx.", "file")
         name = typed.shown_name(upload.filename or "a file")
-        token = ran(request, who, KeepUpload(name, upload.file.read()), pk)
+        content = upload.file.read()
+        apart(read_table, content)  # what is no table is not kept
+        token = ran(request, who, KeepUpload(name, content), pk)
     except RefitFaults as error:
         context = page_here(request, who, pk).context(
             kinds=KINDS.values(), faults=[(kind.name, fault.message) for fault in error.faults]
@@ -95,7 +98,7 @@ def look(request: Request, who: Who, pk: Pk, key: RecordId, token: str) -> Respo
 def _table(request: Request, pk: int, token: str) -> tuple[str, Table]:
     with desk_of(request).looking() as session:
         name, content = uploads.content(session, pk, token)
-    return name, read_table(content)
+    return name, apart(read_table, content)
 
 
 def _chosen(kind: TableKind, table: Table, given: Mapping[str, str]) -> dict[str, int]:
