@@ -85,6 +85,8 @@ def _start(settings: Settings, *, demo: bool, fresh: bool) -> None:
         from rovask.start.serve import run
 
         run(settings, sock, starting, demo=demo, fresh=fresh)
+    sys.stdout.flush()
+    os._exit(0)  # everything is stopped; a page that still works something out for nobody is not waited for
 
 
 def _private_database(settings: Settings) -> PrivatePostgres | None:

@@ -15,19 +15,21 @@ import secrets
 import shutil
 import signal
 import subprocess
+import sys
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from rovask.start.children import began
 from rovask.start.errors import StartError
 from rovask.start.sockets import free_port
 
 ROLE = "rovask"
 DATABASE = "rovask"
 LEAST_FREE_BYTES = 300 * 1024 * 1024
-START_SECONDS = 30
+START_SECONDS, STOP_SECONDS = 30, 15
 
 
 @dataclass
@@ -40,6 +42,7 @@ class PrivatePostgres:
     ours: bool
     process: subprocess.Popen[bytes] | None = field(default=None, repr=False)
     durable: bool = True
+    guard: subprocess.Popen[bytes] | None = field(default=None, repr=False)
 
     name = "database"
 
@@ -66,22 +69,43 @@ class PrivatePostgres:
             running = _running(bin_dir, self.data, self.password)
             again = running or _begin(bin_dir, self.data, self.password, user, self.durable, self.port)
             self.process, self.ours = again.process, True
+            self.guarded()
             (self.data.parent / f"{self.data.name}.owner").write_text(str(os.getpid()))
 
+    def guarded(self) -> None:
+        """From now on the server ends with this process, however that goes (guard.py)."""
+        pid = _pid(self.data)
+        if pid is None or not self.ours:
+            return
+        self._unguarded()
+        words = [str(os.getpid()), began(os.getpid()) or "", str(pid), began(pid) or ""]
+        self.guard = subprocess.Popen(
+            [sys.executable, "-m", "rovask.start.guard", *words], start_new_session=True, stdin=subprocess.DEVNULL
+        )
+
+    def _unguarded(self) -> None:
+        if self.guard is not None:
+            self.guard.kill()
+            self.guard.wait()
+            self.guard = None
+
     def stop(self) -> None:
-        """Stop the server if this process is the one to do it; waits until it is gone."""
+        """Stop the server if this process is the one to do it; waits until it is gone, and insists when it doesn't go."""
         pid = _pid(self.data)
         if not self.ours or pid is None:
             return
-        with contextlib.suppress(ProcessLookupError):
-            os.kill(pid, signal.SIGINT)
-        if self.process is not None:
-            self.process.wait(timeout=START_SECONDS)
-            return
-        for _ in range(START_SECONDS * 20):
-            if not _alive(pid):
-                return
-            time.sleep(0.05)
+        for sign in (
+            signal.SIGINT,
+            signal.SIGQUIT,
+        ):  # a fast shutdown, then at once, which costs a recovery and no data
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, sign)
+            for _ in range(STOP_SECONDS * 20):
+                gone = not _alive(pid) if self.process is None else self.process.poll() is not None
+                if gone:
+                    self._unguarded()
+                    return
+                time.sleep(0.05)
 
 
 def binaries() -> Path:
@@ -179,6 +203,7 @@ def start(data: Path, *, durable: bool = True, say: Any = print) -> PrivatePostg
         password = secret.read_text().strip()
         server = _running(bin_dir, data, password) or _begin(bin_dir, data, password, user, durable)
         (data.parent / f"{data.name}.owner").write_text(str(os.getpid())) if server.ours else None
+        server.guarded()
         return server
 
 

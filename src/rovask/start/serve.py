@@ -62,7 +62,9 @@ def run(
 
     starting: the private server on its way up, None in it for a database of somebody's own.
     """
-    signal.signal(signal.SIGTERM, _interrupt)
+    for sign in (signal.SIGTERM, signal.SIGHUP):  # told to go, or the terminal was closed
+        if signal.getsignal(sign) is not signal.SIG_IGN:  # under nohup a closed terminal is no reason to stop
+            signal.signal(sign, _interrupt)
     minds: list[Mind] = []
     book = Book(settings.state)
     server: PrivatePostgres | None = None
@@ -110,6 +112,8 @@ def run(
     except KeyboardInterrupt:
         pass
     finally:
+        for sign in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            signal.signal(sign, signal.SIG_IGN)  # a second Ctrl-C doesn't leave the database behind
         sock.close()
         for mind in minds:
             mind.stop()

@@ -97,9 +97,13 @@ def write_change(
 
 
 def settle(session: Session, pk: int, change: int, effect: dict[str, Any]) -> None:
-    """Keep what a change did once it is worked out, over the first answer; what that doesn't say stays."""
-    row = session.scalars(select(ChangeRow).where(ChangeRow.refit_id == pk, ChangeRow.pk == change)).one()
-    row.effect = (row.effect or {}) | effect
+    """Keep what a change did once it is worked out, over the first answer; what that doesn't say stays.
+
+    Nothing is kept of one that went meanwhile, with its refit.
+    """
+    row = session.scalars(select(ChangeRow).where(ChangeRow.refit_id == pk, ChangeRow.pk == change)).first()
+    if row is not None:
+        row.effect = (row.effect or {}) | effect
 
 
 def _brief(verdict: Verdict | None) -> dict[str, Any] | None:

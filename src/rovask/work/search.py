@@ -10,6 +10,8 @@ import logging
 import threading
 import time
 
+from sqlalchemy.exc import IntegrityError
+
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Draft, Planned, plan_of, settled
 from rovask.core.plan.ready import searched
@@ -21,7 +23,7 @@ from rovask.desk.commands.search import BeginSearch, KeepFound, KeepReady, NoteS
 from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.store import plans
-from rovask.store.errors import StoreError
+from rovask.store.errors import NotFound, StoreError
 from rovask.store.plan_tables import SearchState
 
 log = logging.getLogger("rovask.work")
@@ -168,6 +170,15 @@ class _Search:
         except StoreError:
             return True
 
+    def gone(self) -> bool:
+        """Whether the refit was removed meanwhile."""
+        try:
+            with self.desk.looking() as session:
+                self.desk.seen_by(session, None, self.pk)
+        except NotFound:
+            return True
+        return False
+
     def _note(self, first_value: int | None = None, value: int | None = None, bound: int | None = None) -> bool:
         note = NoteSearch(self.taken(), first_value=first_value, value=value, bound=bound, better=self.better)
         asked = bool(self.desk.run(ROVASK, note, self.pk))
@@ -181,4 +192,11 @@ class _Search:
 
 def search(settings: Settings, pk: int, seconds: float) -> int:
     """Look for better plans of a refit for up to ``seconds``; returns how many were kept or proposed."""
-    return _Search(settings, pk, seconds).run()
+    one = _Search(settings, pk, seconds)
+    try:
+        return one.run()
+    except (StoreError, IntegrityError):
+        if one.gone():
+            log.info("refit %s was removed while it was searched", pk)
+            return 0
+        raise

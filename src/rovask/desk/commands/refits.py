@@ -12,6 +12,7 @@ from rovask.core.refit.model import Refit
 from rovask.desk.command import ChangeCommand, DirectCommand, Scene, Situation
 from rovask.desk.rights import Right
 from rovask.store import refits
+from rovask.store.queue import stop_search
 
 
 @dataclass(frozen=True)
@@ -27,6 +28,7 @@ class RemoveRefit(DirectCommand):
         name = refits.load(scene.session, pk).refit.name
         if self.typed.strip() != name:
             raise RefitFaults([Fault("", f"Type the name “{name}” to remove it for good. Nothing was removed.")])
+        stop_search(scene.session, pk)
         refits.remove(scene.session, pk)
 
 
