@@ -95,11 +95,7 @@ def test_the_database_and_every_child_end_with_the_start(tmp_path: Path, sign: s
 
 @pytest.mark.parametrize("where", ["plans.beside", "BeginSearch", "settled", "improve"])
 def test_a_refit_removed_while_it_is_searched_leaves_no_traceback(
-    settings: Settings,
-    demo_pk: int,
-    monkeypatch: pytest.MonkeyPatch,
-    caplog: pytest.LogCaptureFixture,
-    where: str,
+    settings: Settings, demo_pk: int, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture, where: str
 ) -> None:
     """Whatever the search was about to do when the refit went: nothing of it is an error."""
     name = kept_of(settings, demo_pk).refit.name
