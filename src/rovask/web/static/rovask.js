@@ -177,6 +177,50 @@ document.addEventListener("htmx:before:request", (event) => {
 document.addEventListener("htmx:finally:request", atRest);
 document.addEventListener("htmx:error", atRest);
 
+// What is worked out of the fields of a form is grey, and what would be made of it waits, from the first sign that is typed
+// until the answer to the last change is here: an older answer never stands beside newer fields.
+let typedFrom = null;
+function stale(form, is) {
+  for (const place of document.querySelectorAll(form.dataset.asks)) {
+    place.classList.toggle("stale", is);
+    place.toggleAttribute("aria-busy", is);
+    for (const button of place.querySelectorAll("button")) button.toggleAttribute("disabled", is);
+  }
+}
+document.addEventListener("focusin", (event) => {
+  typedFrom = event.target.closest?.("form[data-asks]") ? event.target.value : null;
+});
+document.addEventListener("input", (event) => {
+  const form = event.target.closest?.("form[data-asks]");
+  if (form && !form.dataset.asked) stale(form, event.target.value !== typedFrom);
+});
+document.addEventListener("change", (event) => {
+  const form = event.target.closest?.("form[data-asks]");
+  if (!form) return;
+  form.dataset.asked = "";
+  typedFrom = event.target.value;
+  stale(form, true);
+}, true);
+document.addEventListener("htmx:after:swap", (event) => {
+  const form = event.detail?.ctx?.sourceElement;
+  if (!form?.matches?.("form[data-asks]")) return;
+  const here = document.querySelector("form[data-asks]");
+  for (const one of new Set([form, here])) {
+    if (!one) continue;
+    delete one.dataset.asked;
+    stale(one, false);
+  }
+});
+// What was still being settled of what is no longer shown comes too late.
+document.addEventListener("htmx:before:swap", (event) => {
+  const ctx = event.detail?.ctx;
+  if (ctx?.sourceElement?.id !== "effect") return;
+  const asked = new URL(ctx.request?.action ?? location, location);
+  asked.searchParams.delete("settled");
+  const shown = new URL(location);
+  if (asked.pathname !== shown.pathname || asked.searchParams.toString() !== shown.searchParams.toString()) event.preventDefault();
+});
+
 // A form that is under way is not sent twice, by a double click say.
 const LONGEST = 25000;
 document.addEventListener("submit", (event) => {
