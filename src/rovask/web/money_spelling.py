@@ -1,9 +1,10 @@
-"""How a tariff, meter readings and stages of an agreement are typed and read back in forms."""
+"""A tariff, meter readings and stages of an agreement in forms: rows with a field for each thing, typed and read back."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -11,94 +12,171 @@ from rovask.core.refit import typed
 from rovask.core.refit.choices import Charge, Per
 from rovask.core.refit.givens import MeterReading, TariffLine
 from rovask.core.refit.purse import Stage
+from rovask.web.field import How
 from rovask.web.spelling import day_text, moment_text
 
-
-def _any_of(words: Iterable[str]) -> str:
-    return "|".join(re.escape(word) for word in sorted(words, key=len, reverse=True))
-
-
-_TARIFF = re.compile(
-    rf"(?P<charge>{_any_of(Charge)})\s+(?P<price>[\d.,\s\u202f]+?)\s*(?P<per>{_any_of(Per)})"
-    r"(?:,?\s+days?\s+(?P<first>\d{1,3})\s*(?P<to>[-–]|to|on)?\s*(?P<last>\d{1,3})?)?(?:\s*:\s*(?P<title>.*))?",
-    re.IGNORECASE,
-)
-_STAGE = re.compile(r"(?P<amount>[\d.,\u202f]+)\s+(?P<title>.+?)(?:\s+by\s+(?P<due>[\d./-]+|\d.*))?", re.IGNORECASE)
-_METER = re.compile(r"(?P<at>.+\s\d{1,2}:\d{2})\s+(?P<kwh>[\d.,]+)\s*(?:kwh)?", re.IGNORECASE)
+Row = Mapping[str, str]
+MOST_ROWS = 400
+NEW_ROWS = 3  # empty ones that a form offers
 
 
-def tariff_text(lines: Iterable[TariffLine], currency: str) -> str:
-    """A tariff as lines like ``lay-days 12.50 a metre and day days 31-90: summer``."""
-    out = []
-    for line in lines:
-        percent = line.per is Per.PERCENT
-        price = f"{line.price / 100:g}" if percent else typed.minor_text(line.price, currency)
-        days = ""
-        if line.from_day > 1 or line.to_day is not None:
-            days = f" days {line.from_day}-{line.to_day}" if line.to_day is not None else f" days {line.from_day} on"
-        out.append(f"{line.charge.value} {price} {line.per.value}{days}{f': {line.title}' if line.title else ''}")
-    return "\n".join(out)
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One field of every row: its name, label and class of width on the page; choices where it has some."""
+
+    name: str
+    label: str
+    width: str
+    choices: tuple[str, ...] = ()
 
 
-def read_tariff(text: str, currency: str) -> list[dict[str, Any]]:
-    """The tariff in such lines. Raises ValueError, naming the line."""
-    out = []
-    for line in filter(None, (line.strip() for line in text.splitlines())):
-        match = _TARIFF.fullmatch(line)
-        if not match:
-            raise ValueError(
-                f"“{line}” should read like lay-days 12.50 a day days 1-30: spring; it begins with one of "
-                f"{', '.join(Charge)}, and ends in {', '.join(Per)}"
-            )
-        per = Per(match["per"].lower() if match["per"].lower() != "a kwh" else "a kWh")
-        amount = match["price"].strip()
-        price = round(typed.number(amount, 0, 100) * 100) if per is Per.PERCENT else typed.minor(amount, currency)
-        first, last = match["first"], match["last"]
-        to_day = int(last) if last else int(first) if first and not match["to"] else None
-        out.append(
-            {
-                "charge": match["charge"].lower(),
-                "title": (match["title"] or "").strip(),
-                "price": price,
-                "per": per.value,
-                "from_day": int(first or 1),
-                "to_day": to_day,
-            }
-        )
-    return out
+COLUMNS: Mapping[How, tuple[Column, ...]] = {
+    How.TARIFF: (
+        Column("charge", "What for", "!w-48", tuple(Charge)),
+        Column("price", "Price", "!w-24"),
+        Column("per", "for", "!w-52", tuple(Per)),
+        Column("from_day", "from day", "!w-16"),
+        Column("to_day", "to day", "!w-16"),
+        Column("title", "Called", "!w-40"),
+    ),
+    How.METER: (Column("at", "When", "!w-44"), Column("kwh", "kWh", "!w-24")),
+    How.STAGES: (
+        Column("amount", "Amount", "!w-24"),
+        Column("title", "For what", "!w-56"),
+        Column("due", "By", "!w-36"),
+    ),
+}
+_ANOTHER = re.compile(rf"\b(?:{'|'.join(re.escape(word) for word in Charge)})\s+\d", re.IGNORECASE)
 
 
-def stages_text(stages: Iterable[Stage], currency: str) -> str:
-    """Stages as lines like ``500 mast down by 18.5.2026``."""
-    return "\n".join(
-        f"{typed.minor_text(one.amount, currency)} {one.title}{f' by {day_text(one.due)}' if one.due else ''}"
+def columns_of(how: How) -> tuple[Column, ...]:
+    """The fields of a row; none for what isn't typed in rows."""
+    return COLUMNS.get(how, ())
+
+
+def new_rows(how: How) -> list[dict[str, str]]:
+    """The empty rows that a form offers."""
+    return [{one.name: "" for one in columns_of(how)} for _ in range(NEW_ROWS)]
+
+
+def tariff_rows(lines: Iterable[TariffLine], currency: str) -> list[dict[str, str]]:
+    """A tariff as it stands in its form; the price of what goes by per cent is in per cent."""
+    return [
+        {
+            "charge": line.charge.value,
+            "price": f"{line.price / 100:g}" if line.per is Per.PERCENT else typed.minor_text(line.price, currency),
+            "per": line.per.value,
+            "from_day": str(line.from_day) if line.from_day > 1 or line.to_day is not None else "",
+            "to_day": str(line.to_day) if line.to_day is not None else "",
+            "title": line.title,
+        }
+        for line in lines
+    ]
+
+
+def meter_rows(readings: Iterable[MeterReading], zone: ZoneInfo) -> list[dict[str, str]]:
+    """Readings as they stand in their form."""
+    return [{"at": moment_text(one.at, zone), "kwh": f"{one.kwh:.10g}"} for one in readings]
+
+
+def stage_rows(stages: Iterable[Stage], currency: str) -> list[dict[str, str]]:
+    """Stages as they stand in their form."""
+    return [
+        {"amount": typed.minor_text(one.amount, currency), "title": one.title, "due": day_text(one.due)}
         for one in stages
-    )
+    ]
 
 
-def read_stages(text: str, currency: str) -> list[dict[str, Any]]:
-    """The stages in such lines. Raises ValueError."""
-    out = []
-    for line in filter(None, (line.strip() for line in text.splitlines())):
-        match = _STAGE.fullmatch(line)
-        if not match:
-            raise ValueError(f"“{line}” should read like 500 mast down by 18.5.2026")
-        due = typed.day(match["due"]).isoformat() if match["due"] else None
-        out.append({"title": match["title"], "amount": typed.minor(match["amount"], currency), "due": due})
+def read_tariff(rows: Sequence[Row], currency: str) -> list[dict[str, Any]]:
+    """The tariff in such rows. Raises ValueError, naming the row."""
+
+    def line(row: Row) -> dict[str, Any]:
+        if row["charge"] not in set(Charge) or row["per"] not in set(Per):
+            raise ValueError("choose what it is for, and of what it is the price")
+        if _ANOTHER.search(row["title"]):
+            raise ValueError(f"“{row['title']}” holds another line; give that a row of its own")
+        per = Per(row["per"])
+        price = (
+            round(typed.number(row["price"], 0, 100) * 100)
+            if per is Per.PERCENT
+            else typed.minor(row["price"], currency)
+        )
+        return {
+            "charge": row["charge"],
+            "title": row["title"],
+            "price": price,
+            "per": per.value,
+            "from_day": typed.whole(row["from_day"], 1, 999) if row["from_day"] else 1,
+            "to_day": typed.whole(row["to_day"], 1, 999) if row["to_day"] else None,
+        }
+
+    return _each(rows, line, "price")
+
+
+def read_meter(rows: Sequence[Row], zone: ZoneInfo) -> list[dict[str, Any]]:
+    """The readings in such rows, in order of time. Raises ValueError."""
+
+    def reading(row: Row) -> dict[str, Any]:
+        return {"at": typed.moment(row["at"], zone), "kwh": float(typed.number(row["kwh"], 0, 1e7))}
+
+    return sorted(_each(rows, reading, "at", "kwh"), key=lambda one: one["at"])
+
+
+def read_stages(rows: Sequence[Row], currency: str) -> list[dict[str, Any]]:
+    """The stages in such rows. Raises ValueError."""
+
+    def stage(row: Row) -> dict[str, Any]:
+        if not row["title"]:
+            raise ValueError("say for what it falls due")
+        due = typed.day(row["due"]).isoformat() if row["due"] else None
+        return {"title": row["title"], "amount": typed.minor(row["amount"], currency), "due": due}
+
+    return _each(rows, stage, "amount", "title")
+
+
+def _each(rows: Sequence[Row], read: Callable[[Row], dict[str, Any]], *said_by: str) -> list[dict[str, Any]]:
+    """Every row that says something, read; said_by: what has to be typed for that, or something else is said for nothing."""
+    out, faults = [], []
+    for number, row in enumerate(rows, 1):
+        if not any(row[name] for name in said_by):
+            if row.get("title"):
+                faults.append(f"row {number}: “{row['title']}” has no {said_by[0]}")
+            continue
+        try:
+            out.append(read(row))
+        except ValueError as error:
+            faults.append(f"row {number}: {error}")
+    if faults:
+        raise ValueError("; ".join(faults))
     return out
 
 
-def meter_text(readings: Iterable[MeterReading], zone: ZoneInfo) -> str:
-    """Readings as lines like ``04.05.2026 10:00 1234.5 kWh``."""
-    return "\n".join(f"{moment_text(one.at, zone)} {one.kwh:.10g} kWh" for one in readings)
+def posted_rows(how: How, name: str, form: Any) -> list[dict[str, str]] | None:
+    """The rows of a form as they were typed; None for a form that has none of them."""
+    columns = COLUMNS[how]
+    rows = []
+    for number in range(MOST_ROWS):
+        if f"{name}-{number}-{columns[0].name}" not in form:
+            break
+        rows.append({one.name: str(form.get(f"{name}-{number}-{one.name}", "")).strip() for one in columns})
+    return rows or None
 
 
-def read_meter(text: str, zone: ZoneInfo) -> list[dict[str, Any]]:
-    """The readings in such lines. Raises ValueError."""
-    out = []
-    for line in filter(None, (line.strip() for line in text.splitlines())):
-        match = _METER.fullmatch(line)
-        if not match:
-            raise ValueError(f"“{line}” should read like 4.5.2026 10:00 1234.5 kWh")
-        out.append({"at": typed.moment(match["at"], zone), "kwh": float(typed.number(match["kwh"], 0, 1e7))})
-    return sorted(out, key=lambda one: one["at"])
+def as_posted(name: str, rows: Sequence[Row]) -> list[tuple[str, str]]:
+    """Rows as the fields they are sent in."""
+    return [(f"{name}-{number}-{key}", value) for number, row in enumerate(rows) for key, value in row.items()]
+
+
+def said(how: How, rows: Sequence[Row]) -> list[tuple[str, ...]]:
+    """What rows say, without the empty ones, to compare them."""
+    chosen = {one.name for one in COLUMNS[how] if one.choices}
+    return [
+        tuple(row[one.name] for one in COLUMNS[how])
+        for row in rows
+        if any(value for key, value in row.items() if key not in chosen)
+    ]
+
+
+def spoken_rows(how: How, rows: Sequence[Row]) -> str:
+    """Rows in words, to lay two versions side by side."""
+    return "; ".join(" ".join(value for value in row if value) for row in said(how, rows))

@@ -19,6 +19,7 @@ from rovask.core.refit.seen import is_flat
 from rovask.core.refit.typed import minor_text
 from rovask.core.words import count, day, day_and_time, minutes_of, money, shortened, span
 from rovask.web.assets import asset
+from rovask.web.money_spelling import columns_of, new_rows
 from rovask.web.sent_once import new_mark
 from rovask.web.spark import spark
 from rovask.web.spelling import moment_text
@@ -47,7 +48,10 @@ def device(agent: str) -> str:
 templates = Jinja2Templates(directory=Path(__file__).parent / "templates")
 templates.env.undefined = StrictUndefined
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
-templates.env.globals |= {"asset": asset, "version": __version__, "lights": LIGHTS, "new_mark": new_mark}
+templates.env.globals |= {"asset": asset, "version": __version__, "lights": LIGHTS, "new_mark": new_mark} | {
+    "columns_of": columns_of,
+    "new_rows": new_rows,
+}
 templates.env.filters |= {
     "moment": day_and_time,
     "day": day,

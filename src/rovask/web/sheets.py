@@ -14,7 +14,18 @@ from rovask.core.refit.currency import is_currency
 from rovask.core.refit.faults import Fault, faults_of
 from rovask.core.refit.model import Refit
 from rovask.core.refit.register import Kind
-from rovask.web.money_spelling import meter_text, read_meter, read_stages, read_tariff, stages_text, tariff_text
+from rovask.web.money_spelling import (
+    COLUMNS,
+    meter_rows,
+    posted_rows,
+    read_meter,
+    read_stages,
+    read_tariff,
+    said,
+    spoken_rows,
+    stage_rows,
+    tariff_rows,
+)
 from rovask.web.sheet_fields import FIELDS, Field, How
 from rovask.web.spelling import (
     day_text,
@@ -95,11 +106,11 @@ def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: 
                 own = str(item.get("currency") or currency)
                 out[field_.name] = "" if value is None else typed.minor_text(value, own)
             case How.TARIFF:
-                out[field_.name] = tariff_text(value or (), currency)
+                out[field_.name] = tariff_rows(value or (), currency)
             case How.METER:
-                out[field_.name] = meter_text(value or (), zone)
+                out[field_.name] = meter_rows(value or (), zone)
             case How.STAGES:
-                out[field_.name] = stages_text(value or (), str(item.get("currency") or currency))
+                out[field_.name] = stage_rows(value or (), str(item.get("currency") or currency))
             case _:
                 out[field_.name] = str(value) if value is not None else ""
     return out
@@ -121,6 +132,8 @@ def posted(kind: Kind, form: Any) -> dict[str, Any]:
                 out[f"weather_{name}"] = f"weather_{name}" in form
             for name in WEATHER_NUMBERS:
                 out[f"weather_{name}"] = str(form.get(f"weather_{name}", ""))
+        elif field_.how in COLUMNS:
+            out[field_.name] = posted_rows(field_.how, field_.name, form)
         else:
             typed_ = form.get(field_.posted)
             out[field_.name] = None if typed_ is None else str(typed_).replace("\r\n", "\n")
@@ -160,6 +173,8 @@ def _stands(field_: Field, values: Mapping[str, Any], stood: Mapping[str, Any]) 
     """Whether a field says what is kept. An amount in another currency is another amount, though it is spelled alike."""
     if field_.how in (How.OWN, How.STAGES, How.RATE) and values.get("currency") != stood.get("currency"):
         return False
+    if field_.how in COLUMNS:
+        return said(field_.how, values[field_.name]) == said(field_.how, stood[field_.name])
     several = field_.how in (How.WORK, How.WEATHER)
     names = [name for name in stood if name == field_.name or (several and name.startswith(f"{field_.name}_"))]
     return bool(names) and all(_plain(values.get(name)) == _plain(stood[name]) for name in names)
@@ -192,16 +207,16 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency
     value = values[field_.name]
     if field_.how in (How.MANY, How.TICK):
         return value
-    text = value.strip()
+    text = value.strip() if isinstance(value, str) else ""
     own = str(values.get("currency") or "").strip().upper() or currency
     if field_.how in (How.OWN, How.STAGES) and not is_currency(own):
         raise ValueError("can't be read before its currency is known")
     if field_.how is How.STAGES:
-        return read_stages(text, own)
+        return read_stages(value, own)
     if field_.how is How.TARIFF:
-        return read_tariff(text, currency)
+        return read_tariff(value, currency)
     if field_.how is How.METER:
-        return read_meter(text, zone)
+        return read_meter(value, zone)
     if field_.how is How.CURRENCY:
         return text.upper() or (None if field_.optional else currency)
     if field_.how is How.RATE:
@@ -268,6 +283,8 @@ def spoken(field_: Field, values: Mapping[str, Any], refit: Refit) -> str:
         return ", ".join(names.get(key, key) for key in value) or "–"
     if field_.how is How.TICK:
         return "yes" if value else "no"
+    if field_.how in COLUMNS:
+        return spoken_rows(field_.how, values[field_.name] or ()) or "–"
     if field_.how is How.MOMENT:
         return str(value).replace("T", " ") or "–"
     return names.get(value, str(value)) or "–"

@@ -155,7 +155,7 @@ STORE_FIELDS: dict[str, tuple[Field, ...]] = {
         Field("rate_of_pay", "An hour", How.OWN),
         Field("deposit", "Deposit", How.OWN),
         Field("hold_back", "Held back until accepted", How.NUMBER, "%"),
-        Field("stages", "Stages", How.STAGES, help="One line each: 500 mast down by 18.5.2026", wide=True),
+        Field("stages", "Stages", How.STAGES, help="one row each, with what it falls due", wide=True),
         Field("at", "Agreed", How.MOMENT),
         Field("accepted_at", "Accepted", How.MOMENT, optional=True),
         Field("line", "Budget line", How.CHOICE, options=lines, optional=True),

@@ -26,6 +26,7 @@ from rovask.web import sheets
 from rovask.web.acting import acted, back_to, let_in, on_to, ran
 from rovask.web.asking import NO_PAGE, AskedKind, Pk, RecordId, desk_of
 from rovask.web.gone import still_there
+from rovask.web.money_spelling import as_posted
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, local_path
@@ -277,7 +278,9 @@ def posted_pairs(values: Mapping[str, Any]) -> list[tuple[str, str]]:
     """What was typed as hidden fields that post the same again."""
     out: list[tuple[str, str]] = []
     for name, value in values.items():
-        if isinstance(value, list):
+        if isinstance(value, list) and value and isinstance(value[0], dict):
+            out += as_posted(name, value)
+        elif isinstance(value, list):
             out += [(name, item) for item in value]
         elif isinstance(value, bool):
             out += [(name, "on")] if value else []
