@@ -18,7 +18,8 @@ from python_calamine import CalamineWorkbook
 from rovask.core.books.accounts import accounts
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Entry, Refit
-from rovask.formats.table_kinds import KINDS, Reading, guessed, read_rows, written_rows
+from rovask.formats.table_kinds import KINDS, guessed
+from rovask.formats.table_rows import Reading, read_rows, written_rows
 from rovask.formats.tables import MOST_BYTES, read_table, write_csv, write_xlsx
 from tests.builders import HAUL, refit, task
 
@@ -217,3 +218,84 @@ def test_orders_share_their_head_and_parts_are_found_by_name() -> None:
     after = taken(refit(task("a"), parts=parts), found)
     assert (len(after.orders), len(after.order_lines)) == (1, 2)
     assert accounts(after)[0].agreed == 16700
+
+
+def changed_cell(content: bytes, row: int, column: str, value: str, *, drop_id: bool = False) -> bytes:
+    """A table that was handed out, with one cell typed anew, as somebody mends it in a spreadsheet."""
+    rows = list(csv.reader(io.StringIO(content.decode("utf-8-sig"), newline="")))
+    rows[row][rows[0].index(column)] = value
+    if drop_id:
+        rows = [cells[:-1] for cells in rows]
+    out = io.StringIO(newline="")
+    csv.writer(out, lineterminator="\r\n").writerows(rows)
+    return out.getvalue().encode()
+
+
+@pytest.mark.parametrize("drop_id", [False, True])
+@pytest.mark.parametrize(
+    ("name", "column", "value"),
+    [
+        ("parts", "price", "77.77"),
+        ("parts", "lead days", "19"),
+        ("offers", "price", "77.77"),
+        ("orders", "quantity", "7"),
+        ("orders", "expected", "2026-07-01 12:00"),
+        ("ledger", "amount", "77.77"),
+        ("hours", "hours", "7.5"),
+    ],
+)
+def test_a_row_that_was_changed_changes_what_is_there(
+    demo: Refit, name: str, column: str, value: str, *, drop_id: bool
+) -> None:
+    """By its id, or without one by what names it; shown old and new, with nothing else changed and nothing added."""
+    kind = KINDS[name]
+    head, rows = [one.name for one in kind.columns], list(written_rows(demo, kind))
+    named = head.index("number") if name in ("ledger", "orders") else None
+    row = next(
+        number
+        for number, cells in enumerate(rows, 1)
+        if (named is None or cells[named])
+        and sum((one[0], one[1], one[2]) == (cells[0], cells[1], cells[2]) for one in rows) == 1
+    )
+    found = reading(demo, name, changed_cell(write_csv(head, rows), row, column, value, drop_id=drop_id))
+    assert (found.faults, found.new) == ([], [])
+    assert found.known == len(rows) - len(found.changed)
+    assert all(column in [one[0] for one in change.differs] for change in found.changed)
+    (change, *shared) = [one for one in found.changed if one.line == row + 1]
+    assert shared == []
+    assert [(one[0], one[2]) for one in change.differs] == [(column, value)]
+    assert found.marks[row + 1] == "changed"
+    record = change.records[0]
+    old = next(one for one in getattr(demo, _list_of(record)) if one.id == record.id)  # type: ignore[attr-defined]
+    differs = {field for field, now in dict(record).items() if now != dict(old)[field]}
+    field = {"lead days": "lead_days"}.get(column, column)
+    assert differs == {field}
+
+
+def _list_of(record: Any) -> str:
+    from rovask.core.refit.register import kind_of
+
+    return kind_of(type(record)).list
+
+
+def test_a_corrected_bill_is_not_paid_twice(demo: Refit) -> None:
+    """By party and number: of two bills the one is 32.00 dearer than it was first written down."""
+    content = b"date,kind,what,party,number,amount\n4.5.2026,invoice,Resin,Averra,F-7,1515.00\n4.5.2026,invoice,Tape,Averra,F-8,12.00\n"
+    made = taken(refit(task("a")), reading(refit(task("a")), "ledger", content))
+    found = reading(made, "ledger", content.replace(b"1515.00", b"1547.00"))
+    assert (found.new, found.known, len(found.changed)) == ([], 1, 1)
+    change = found.changed[0]
+    assert change.differs == (("amount", "1515", "1547.00"),)
+    (bill,) = change.records
+    assert isinstance(bill, Entry)
+    assert (bill.amount, bill.id, bill.at) == (154700, made.entries[0].id, made.entries[0].at)
+
+
+def test_an_id_that_nothing_has_is_told_and_a_row_without_one_is_new(demo: Refit) -> None:
+    kind = KINDS["hours"]
+    head, rows = [one.name for one in kind.columns], list(written_rows(demo, kind))[:1]
+    fresh = [*rows[0][:-1], ""]
+    fresh[0] = "2026-05-10 16:00"
+    found = reading(demo, "hours", write_csv(head, [*rows, [*rows[0][:-1], "h-nobody"], fresh]))
+    assert [(one.line, "nothing here has the id" in one.message) for one in found.faults] == [(3, True)]
+    assert (found.known, len(found.new), found.marks) == (1, 1, {2: "there already", 3: "can't be read", 4: "new"})

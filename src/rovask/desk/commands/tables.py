@@ -15,7 +15,8 @@ from rovask.core.refit.register import kind_of
 from rovask.core.refit.whole import Edited
 from rovask.core.words import count
 from rovask.desk.command import DirectCommand, EditOutcome, RefitCommand, Scene, Situation
-from rovask.formats.table_kinds import KINDS, read_rows
+from rovask.formats.table_kinds import KINDS
+from rovask.formats.table_rows import read_rows
 from rovask.formats.tables import Table
 from rovask.store import uploads
 
@@ -39,7 +40,7 @@ def match_id(kind: str, head: tuple[str, ...]) -> str:
 
 @dataclass(frozen=True)
 class BringInTable(RefitCommand):
-    """Add the rows of a table that aren't there yet: all in one change, or none.
+    """Add the rows of a table that aren't there yet, and change what its rows change: all in one change, or none.
 
     columns: which of its columns is which of ours; remembered for the next file with the same first row. but_faulty:
     leave out rows that can't be read; otherwise any of them stops all.
@@ -56,11 +57,23 @@ class BringInTable(RefitCommand):
         kind = KINDS[self.kind]
         found = read_rows(refit, kind, self.table, self.columns, at.new_id, at.moment)
         if found.faults and not self.but_faulty:
-            raise RefitFaults([Fault(f"line {one.line}", one.message) for one in found.faults[:20]])
+            many = count(len(found.faults), "line")
+            told = (
+                f"{many} can't be read: mend them in the file, or tick that they are left out. Nothing was brought in."
+            )
+            raise RefitFaults([Fault("", told)])
         added: dict[str, list[Any]] = defaultdict(list)
         for record in found.new:
             added[kind_of(type(record)).list].append(record)
-        after = rebuilt(refit, **{name: (*getattr(refit, name), *rows) for name, rows in added.items()})
+        changed: dict[str, dict[str, Any]] = defaultdict(dict)
+        for change in found.changed:
+            for record in change.records:
+                changed[kind_of(type(record)).list][record.id] = record  # type: ignore[attr-defined]
+        lists = {
+            name: (*(changed[name].get(row.id, row) for row in getattr(refit, name)), *added[name])
+            for name in {*added, *changed}
+        }
+        after = rebuilt(refit, **lists)
         places = {at_: name for name, at_ in self.columns.items()}
         match = ColumnMatch(
             id=match_id(self.kind, self.table.head),
@@ -70,9 +83,6 @@ class BringInTable(RefitCommand):
             at=at.moment,
         )
         new = len(found.new) if self.kind != "orders" else len(added["order_lines"])
-        told = (
-            f"brought in {count(new, kind.word, kind.words)} of {self.name}"
-            if new
-            else f"brought in {self.name}: nothing new"
-        )
+        told = f"brought in {count(new, kind.word, kind.words)} of {self.name}" if new else f"brought in {self.name}"
+        told += f", {len(found.changed)} changed" if found.changed else "" if new else ": nothing new"
         return EditOutcome(Edited(after, (match,)), told)

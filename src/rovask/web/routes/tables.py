@@ -13,7 +13,8 @@ from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import ColumnMatch, Entry
 from rovask.desk.commands.tables import BringInTable, KeepUpload, match_id
 from rovask.formats.apart import apart
-from rovask.formats.table_kinds import KINDS, MOST_FAULTS, TableKind, guessed, read_rows, written_rows
+from rovask.formats.table_kinds import KINDS, TableKind, guessed
+from rovask.formats.table_rows import MOST_FAULTS, read_rows, written_rows
 from rovask.formats.tables import Table, read_table, write_csv, write_xlsx
 from rovask.store import uploads
 from rovask.store.errors import NotFound
@@ -80,7 +81,7 @@ def sent(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
 
 
 @router.get("/r/{pk}/tables/{key}/look/{token}")
-def look(request: Request, who: Who, pk: Pk, key: RecordId, token: str) -> Response:
+def look(request: Request, who: Who, pk: Pk, key: RecordId, token: str, first: int = 0) -> Response:
     """What the file would add, column by column and line by line."""
     page = page_here(request, who, pk, aside=(ColumnMatch,))
     kind = kind_here(key)
@@ -92,7 +93,8 @@ def look(request: Request, who: Who, pk: Pk, key: RecordId, token: str) -> Respo
     chosen = _chosen(kind, table, dict(request.query_params))
     if not chosen and remembered is not None:
         chosen = {column: at for at, column in enumerate(remembered.columns) if column}
-    return _look(request, page, kind, name, table, token, chosen or guessed(kind, table.head))
+    first = max(first, 0) // SHOWN_ROWS * SHOWN_ROWS
+    return _look(request, page, kind, name, table, token, chosen or guessed(kind, table.head), first=first)
 
 
 def _table(request: Request, pk: int, token: str) -> tuple[str, Table]:
@@ -114,7 +116,7 @@ def _chosen(kind: TableKind, table: Table, given: Mapping[str, str]) -> dict[str
 
 def _look(
     request: Request, page: Page, kind: TableKind, name: str, table: Table, token: str, columns: dict[str, int],
-    status: int = 200,
+    status: int = 200, refused: str = "", first: int = 0,
 ) -> Response:  # fmt: skip
     numbers = count(1)
     found = read_rows(page.refit, kind, table, columns, lambda one: f"look-{one[:1]}{next(numbers)}", page.now)
@@ -127,7 +129,10 @@ def _look(
         found=found,
         faults=found.faults[:MOST_FAULTS],
         more=max(len(found.faults) - MOST_FAULTS, 0),
-        rows=table.rows[:SHOWN_ROWS],
+        rows=table.rows[first : first + SHOWN_ROWS],
+        first=first,
+        each=SHOWN_ROWS,
+        refused=refused,
         new=sum(type(one).__name__ != "Order" for one in found.new),
         matched=[
             (one, found.matched[one.id]) for one in found.new if isinstance(one, Entry) and one.id in found.matched
@@ -144,7 +149,8 @@ def bring_in(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, to
     columns = _chosen(kind, table, {name: value for name, value in posted.form.items() if isinstance(value, str)})
     try:
         acted(request, who, pk, BringInTable(kind.name, name, table, columns, posted.text("but") == "yes"))
-    except RefitFaults:
-        return _look(request, page_here(request, who, pk), kind, name, table, token, columns, 422)
+    except RefitFaults as error:
+        page = page_here(request, who, pk)
+        return _look(request, page, kind, name, table, token, columns, 422, str(error))
     home = {"ledger": "purse/ledger", "bank": "purse/ledger", "hours": "log", "orders": "stores/orders"}
     return on_to(f"/r/{pk}/{home.get(kind.name, 'stores')}")
