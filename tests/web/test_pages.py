@@ -291,12 +291,13 @@ def test_the_givens_refuse_what_cannot_be(
     sailor: Sailor, settings: Settings, demo: Refit, demo_pk: int, kind: str, change: dict[str, str], words: str
 ) -> None:
     sheet = Elements(sailor.get(f"/r/{demo_pk}/{kind}/edit").text)
+    from rovask.web.money_spelling import COLUMNS
     from rovask.web.sheet_fields import FIELDS, How
 
     whole = {
         field.name: sheet.value(field.name)
         for field in FIELDS[kind]
-        if field.how not in (How.CHOICE, How.TICK, How.MANY)
+        if field.how not in (How.CHOICE, How.TICK, How.MANY, *COLUMNS)
     }
     choices = {
         field.name: getattr(demo.boat, field.name).value for field in FIELDS[kind] if field.how is How.CHOICE

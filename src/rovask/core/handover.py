@@ -13,7 +13,7 @@ from rovask.core.books.money import Money
 from rovask.core.books.order_by import PartNeed
 from rovask.core.gate.acceptance import unaccepted
 from rovask.core.plan.planner import Planned
-from rovask.core.refit.choices import EntryKind, Section
+from rovask.core.refit.choices import EntryKind, Said, Section
 from rovask.core.refit.model import Decision, Entry, Finding, Job, PlannedTask, Refit, Task, Visit
 from rovask.core.words import count, day_and_time
 
@@ -137,7 +137,7 @@ def first_acts(refit: Refit, planned: Planned, needs: list[PartNeed], person: st
     now, zone = planned.plan.now, refit.yard.zone
     out = [Act(f"Dangerous: {one.title}", f"finding/{one.id}") for one in refit.findings if one.blocks]
     for word in refit.words:
-        if not word.answered:
+        if not word.answered and word.said is not Said.FOUND:  # what was found is told as the finding it became
             out.append(Act(f"{refit.persons[word.person].name} says {word.said.value}: answer it", "morning#said"))
     out += [
         Act(f"Overdue: {need.part.name}; chase it", f"stores/part/{need.part.id}") for need in needs if need.overdue

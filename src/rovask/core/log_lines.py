@@ -8,7 +8,7 @@ from datetime import datetime, time
 from enum import StrEnum
 
 from rovask.core.gate.gate import LET_GO
-from rovask.core.refit.choices import EntryKind
+from rovask.core.refit.choices import EntryKind, Said
 from rovask.core.refit.model import Decision, Photo, Refit
 from rovask.core.words import money
 
@@ -97,6 +97,8 @@ def _work(refit: Refit) -> Iterator[LogLine]:
         )
         yield _task_line(refit, entry.at, LineKind.HOURS, entry.task, words, (entry.person,))
     for word in refit.words:
+        if word.said is Said.FOUND:
+            continue  # told once: as the finding it became
         title = f" {refit.tasks[word.task].title}" if word.task in refit.tasks else ""
         words = f"{refit.persons[word.person].name} says {word.said.value}:{title} {word.note}".rstrip()
         of = refit.job_of[word.task].id if word.task in refit.tasks else ""

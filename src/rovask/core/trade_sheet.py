@@ -25,7 +25,8 @@ class ReadyFor:
 
 @dataclass(frozen=True, slots=True)
 class TradeTask:
-    """One task of a trade's. begins, ends: as planned or as it was. keep_off: what others must keep away from it."""
+    """One task of a trade's. begins, ends: as planned or as it was. parts: with the task's own
+    share of each. keep_off: what others must keep away from it."""
 
     job: Job
     task: Task
@@ -34,7 +35,7 @@ class TradeTask:
     ends: datetime | None
     ready: tuple[ReadyFor, ...]
     keep_off: tuple[str, ...]
-    parts: tuple[Part, ...]
+    parts: tuple[tuple[Part, float | None], ...]
     photos: tuple[str, ...]
     found: tuple[str, ...]
 
@@ -70,13 +71,22 @@ def trade_sheet(refit: Refit, plan: Plan, person: str, job: str = "") -> list[Tr
                 ends,
                 tuple(_ready(refit, plan, task)) if task.done_at is None else (),
                 tuple(_keep_off(refit, task)) if task.done_at is None else (),
-                tuple(refit.part_by_id[key] for key in task.parts),
+                tuple((refit.part_by_id[key], share_of(refit, task.id, key)) for key in task.parts),
                 tuple(dict.fromkeys(photo for one in findings for photo in one.photos)),
                 tuple(f"{one.title}. {one.note}".strip() for one in findings),
             )
         )
     far = plan.now + timedelta(days=9999)
     return sorted(rows, key=lambda row: (row.task.done_at is not None, row.begins or far, row.task.id))
+
+
+def share_of(refit: Refit, task: str, part: str) -> float | None:
+    """So much of a part a task takes, or took; None where nobody said and it isn't known: it has what it needs at hand."""
+    cover = stocks(refit)[part].by_task.get(task)
+    if cover is not None and cover.taken:
+        return cover.taken
+    use = next((one for one in refit.uses if (one.task, one.part) == (task, part)), None)
+    return (use.used if use.used is not None else use.amount) if use is not None else None
 
 
 def _ready(refit: Refit, plan: Plan, task: Task) -> list[ReadyFor]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import date, datetime
 from functools import cached_property
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -146,6 +146,11 @@ class Page:
     def zone(self) -> ZoneInfo:
         """The yard's time zone."""
         return self.refit.yard.zone
+
+    @property
+    def today(self) -> date:
+        """The day on the yard's clock."""
+        return self.now.astimezone(self.zone).date()
 
     @property
     def root(self) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -147,11 +148,13 @@ def read(
     currency: str,
     fields: tuple[Field, ...] = (),
     stood: Mapping[str, Any] | None = None,
+    near: date | None = None,
 ) -> tuple[dict[str, Any], dict[str, list[str]]]:
     """Model data from what was typed, and the faults by field. Nothing typed is changed.
 
     stood: what the form shows for the thing as it is kept. A field that still says so is not read: a moment is shown to
-    the minute and kept to the second, and saving what nobody changed changes nothing.
+    the minute and kept to the second, and saving what nobody changed changes nothing. near: the day by which one without
+    a year is read.
     """
     data: dict[str, Any] = {}
     faults: dict[str, list[str]] = {}
@@ -162,7 +165,7 @@ def read(
             data[field_.name] = 0
             continue
         try:
-            data[field_.name] = _read_one(field_, values, zone, currency)
+            data[field_.name] = _read_one(field_, values, zone, currency, near)
         except ValueError as error:
             faults.setdefault(field_.name, []).append(str(error))
             data[field_.name] = None
@@ -190,7 +193,7 @@ def _may_be_nothing(kind: Kind, field_: Field) -> bool:
     return not field_.optional and default == 0 and not isinstance(default, bool)
 
 
-def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency: str) -> Any:
+def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency: str, near: date | None) -> Any:
     if field_.how is How.WORK:
         likely = typed.number(values["work_likely"])
         least = typed.number(values["work_least"]) if values["work_least"].strip() else likely
@@ -240,9 +243,9 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency
     if field_.how is How.NUMBER:
         return typed.share(text) if field_.name in SHARES else typed.number(text)
     if field_.how is How.MOMENT:
-        return typed.moment(text, zone)
+        return typed.moment(text, zone, near)
     if field_.how is How.DATE:
-        return typed.day(text)
+        return typed.day(text, near)
     return text.lower() if field_.name == "skill" else text
 
 

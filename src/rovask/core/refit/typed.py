@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from contextlib import suppress
 from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal, InvalidOperation
 from zoneinfo import ZoneInfo
@@ -23,8 +24,10 @@ _KEY = re.compile(r"[a-z0-9][a-z0-9_-]{0,39}")
 _ISO = re.compile(r"([0-9]{4})-([0-9]{1,2})-([0-9]{1,2})")
 _DAY_FIRST = re.compile(r"([0-9]{1,2})[./ -]\s*([0-9]{1,2})[./ -]\s*([0-9]{4})")
 _NAMED = re.compile(r"([0-9]{1,2})\.?\s*([A-Za-z]{3})[a-z]*\.?\s*([0-9]{4})")
+_NO_YEAR = re.compile(r"([0-9]{1,2})[./]\s*([0-9]{1,2})\.?")
+_NAMED_NO_YEAR = re.compile(r"(?:[A-Za-z]{2,9}\.?,?\s+)?([0-9]{1,2})\.?\s*([A-Za-z]{3})[a-z]*\.?")
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
-_CLOCK = re.compile(r"(.*[0-9])(?:T|,?\s+)([0-9]{1,2})[:.h]([0-9]{2})(?::00)?")
+_CLOCK = re.compile(r"(.*[0-9A-Za-z.])(?:T|,?\s+)([0-9]{1,2})[:.h]([0-9]{2})(?::00)?")
 
 
 def has_control_signs(text: str) -> bool:
@@ -156,13 +159,21 @@ def rate(text: str) -> Decimal:
     return Decimal(str(value))
 
 
-def day(text: str) -> date:
+def day(text: str, near: date | None = None) -> date:
     """A day of the calendar, 1990 to 2100, day first: 27.5.2026, 27/5/2026, 27 May 2026, or 2026-05-27.
+
+    near: a day by which one without a year is read: the nearest there is.
 
     >>> day("27.5.2026") == day("27 May 2026") == day("2026-05-27") == date(2026, 5, 27)
     True
+    >>> day("14.5.", date(2026, 5, 12)) == day("Thu 14 May", date(2026, 5, 12)) == date(2026, 5, 14)
+    True
+    >>> day("3.1.", date(2026, 12, 20))
+    datetime.date(2027, 1, 3)
     """
     text = text.strip()
+    if near is not None and (found := _without_year(text, near)) is not None:
+        return found
     try:
         if match := _ISO.fullmatch(text):
             found = date(int(match[1]), int(match[2]), int(match[3]))
@@ -179,14 +190,29 @@ def day(text: str) -> date:
     return found
 
 
-def moment(text: str, zone: ZoneInfo) -> datetime:
-    """The moment of a local date and time; an hour that the clock skips does not exist."""
+def _without_year(text: str, near: date) -> date | None:
+    """The day nearest to another one that is written without its year; None for what isn't."""
+    if match := _NO_YEAR.fullmatch(text):
+        number, month = int(match[1]), int(match[2])
+    elif (match := _NAMED_NO_YEAR.fullmatch(text)) and match[2].lower() in _MONTHS:
+        number, month = int(match[1]), _MONTHS.index(match[2].lower()) + 1
+    else:
+        return None
+    days = []
+    for year in (near.year - 1, near.year, near.year + 1):
+        with suppress(ValueError):  # the 29th of February is not of every year
+            days.append(date(year, month, number))
+    return min(days, key=lambda one: abs((one - near).days), default=None)
+
+
+def moment(text: str, zone: ZoneInfo, near: date | None = None) -> datetime:
+    """The moment of a local date and time; an hour that the clock skips does not exist. near: as ``day``."""
     if not text.strip():
         raise ValueError("is missing")
     match = _CLOCK.fullmatch(text.strip())
     if not match:
         raise ValueError(f"“{_short(text)}” is not a date and time; write it like 27.5.2026 14:30")
-    the_day, hour, minute = day(match.group(1)), int(match.group(2)), int(match.group(3))
+    the_day, hour, minute = day(match.group(1), near), int(match.group(2)), int(match.group(3))
     if hour > 23 or minute > 59:
         raise ValueError(f"“{_short(text)}” is not a time of day")
     local = datetime(the_day.year, the_day.month, the_day.day, hour, minute, tzinfo=zone)

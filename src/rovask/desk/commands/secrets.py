@@ -139,7 +139,7 @@ class TradeSays(WithPicture):
                 title=title,
                 place=task.place if task is not None else None,
                 severity=Severity.BAD,
-                note=self.note,
+                note=f"Found by {who.name}." + (f" {self.note}" if len(self.note) > len(title) else ""),
                 at=at.moment,
                 photos=keys,
                 jobs=(refit.job_of[task.id].id,) if task is not None else (),

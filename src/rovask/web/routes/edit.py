@@ -208,7 +208,7 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
     values = sheets.posted(what, posted.form)
     old = item_of(request, page, what, key) if key or what.name in ONLY_ONE else None
     stood = sheets.typed_values(what, old, page.zone, page.refit.currency) if old is not None else None
-    data, faults = sheets.read(what, values, page.zone, page.refit.currency, stood=stood)
+    data, faults = sheets.read(what, values, page.zone, page.refit.currency, stood=stood, near=page.today)
     if what.aside and old is not None:  # the edit has nothing of what is kept aside at hand
         data = {name: value for name, value in old.items() if name != "id" and name not in faults} | data
     if not key:

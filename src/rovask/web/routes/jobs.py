@@ -15,7 +15,7 @@ from rovask.core.plan.problem.ties import ties_of as ties_at
 from rovask.core.refit.choices import LinkKind, Need, Role
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.jobs import HAUL, LAUNCH
-from rovask.core.refit.model import Job, Link, Person, Refit
+from rovask.core.refit.model import Job, Link, Person, Photo, Refit
 from rovask.core.refit.titles import end_title
 from rovask.desk.commands.several import PasteJobs, SetJobs
 from rovask.store.errors import NotFound
@@ -271,7 +271,7 @@ def _numbers_before(refit: Refit, job: Job) -> dict[str, list[int]]:
 @router.get("/r/{pk}/jobs/{key}")
 def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -> Response:
     """A job's sheet: its tasks in order, their ties, times and why they lie there."""
-    page = page_here(request, who, pk)
+    page = page_here(request, who, pk, aside=(Photo,))
     job = next((job for job in page.refit.jobs if job.id == key), None)
     if job is None:
         raise NotFound("This job is gone; somebody removed it meanwhile.")

@@ -75,7 +75,8 @@ def when_typed(request: Request, who: Who, posted: Posted, pk: int, field: str) 
         moment = read(typed.aware, posted, "ticked_at")
         return min(kept.now(moment), kept.now(desk.settings.clock())).replace(microsecond=0)
     zone = kept.refit.yard.zone
-    return read(lambda text: typed.moment(text, zone), posted, field)
+    today = kept.now(desk.settings.clock()).astimezone(zone).date()
+    return read(lambda text: typed.moment(text, zone, today), posted, field)
 
 
 @router.post("/r/{pk}/task/{key}/begin")

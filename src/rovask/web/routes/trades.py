@@ -240,7 +240,8 @@ def say(request: Request, token: str, posted: LinkForm) -> Response:
         said = SAID.get(posted.text("said"))
         if said is None:
             raise refuse("Choose what you want to say.")
-        day = read(typed.day, posted, "day") if posted.text("day").strip() else None
+        today = kept.now(desk_of(request).settings.clock()).astimezone(kept.refit.yard.zone).date()
+        day = read(lambda text: typed.day(text, today), posted, "day") if posted.text("day").strip() else None
         command = TradeSays(
             str(secret.person), said, posted.text("task"), day, posted.words("note", 200), picture_in(posted)
         )

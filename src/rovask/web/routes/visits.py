@@ -64,7 +64,8 @@ def slip(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
     """Somebody comes back later; what it moves and whom to call is shown then."""
     let_in(request, who, pk, Slips.needs)
     try:
-        back = read(typed.day, posted, "back")
+        today = page_here(request, who, pk).today
+        back = read(lambda text: typed.day(text, today), posted, "back")
         acted(request, who, pk, Slips(key, back, posted.words("reason", 120), posted.text("word")))
     except RefitFaults as error:
         page = page_here(request, who, pk)
