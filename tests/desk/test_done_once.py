@@ -78,14 +78,16 @@ def test_two_at_the_same_time_come_to_one(settings: Settings, demo_pk: int, sail
     answers = []
     both = threading.Barrier(2)
 
-    def sends() -> None:
-        with TestClient(create_app(settings), follow_redirects=False) as client:
-            both.wait()
-            form = FOUND | {"mark": "ab12", "csrf": sailor.csrf}
-            cookie = {"cookie": f"rovask_session={sailor.cookie}"}
-            answers.append(client.post(f"/r/{demo_pk}/found", data=form, headers=cookie))
+    app = create_app(settings)
+    clients = [TestClient(app, follow_redirects=False) for _ in range(2)]
 
-    threads = [threading.Thread(target=sends) for _ in range(2)]
+    def sends(client: TestClient) -> None:
+        both.wait()
+        form = FOUND | {"mark": "ab12", "csrf": sailor.csrf}
+        cookie = {"cookie": f"rovask_session={sailor.cookie}"}
+        answers.append(client.post(f"/r/{demo_pk}/found", data=form, headers=cookie))
+
+    threads = [threading.Thread(target=sends, args=(client,)) for client in clients]
     for one in threads:
         one.start()
     for one in threads:

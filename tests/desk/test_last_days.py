@@ -17,11 +17,12 @@ from rovask.core.books.forecast import forecast
 from rovask.core.generate import generated_refit
 from rovask.core.plan.result import Outcome, Plan
 from rovask.core.plan.verify.check import verify
-from rovask.core.plan.verify.clock import HALF_HOUR, Clock, number_of
+from rovask.core.plan.verify.clock import Clock
 from rovask.core.refit import edits
 from rovask.core.refit.choices import Need, PartStatus, State, UnknownState
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.half_hours import HALF_HOUR, number_of
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import HoursEntry, Refit
 from rovask.desk.planning import verified
@@ -69,7 +70,7 @@ def recounted(refit: Refit, plan: Plan) -> int:
             continue
         goes, moment = clock.may_go_on(task), item.resume or item.start
         while moment < item.end:
-            at = number_of(moment)
+            at = number_of(moment, clock.zone)
             if goes[at] and all(clock.works[who][at] for who in item.people):
                 for who in item.people:
                     worked[who, clock.day(moment)] += 0.5

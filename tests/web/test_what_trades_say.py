@@ -64,10 +64,7 @@ def test_photo_of_what_is_done_finding_once_own_share_and_a_day_without_a_year(
     assert sailor.get(shown).status_code == 200
 
     found = refit.findings[-1]
-    assert (found.title, found.note) == (
-        "Stud is loose",
-        "Found by Ruy, rigger." if "," in refit.persons["ruy"].name else found.note,
-    )
+    assert (found.title, found.note) == ("Stud is loose", f"Found by {refit.persons['ruy'].name}.")
     lines = [one.words for one in log_lines(refit, Wanted("Stud is loose", "", "", "", ""), (), ())]
     assert len(lines) == 1
     since = " ".join(Elements(sailor.get(f"/r/{demo_pk}/since?since=2026-05-12").text).texts("main"))

@@ -43,6 +43,21 @@ def doubts(refit: Refit, task: Task, at: datetime, *, begins: bool, ends: bool) 
     return list(dict.fromkeys(found))
 
 
+QUICK = 4  # times quicker than thought is asked about
+LEAST_ASKED = 2.0  # hours; what takes less may well be done at once
+
+
+def too_quick(refit: Refit, task: Task, at: datetime) -> list[str]:
+    """What speaks against a task being done so soon after it was begun; nothing for a short one."""
+    thought = task.work.likely * task.units
+    if task.begun_at is None or thought < LEAST_ASKED or refit.logged.get(task.id):
+        return []
+    took = at - task.begun_at
+    if not timedelta(0) <= took < timedelta(hours=thought) / QUICK:
+        return []
+    return [f"It was begun {span(minutes_of(took))} before, and {thought:g} h were thought for it."]
+
+
 def _ties(refit: Refit, task: Task, at: datetime, *, begins: bool, ends: bool) -> Iterator[str]:
     clock, zone = CureClock.of(refit), refit.yard.zone
     for link in refit.waits:

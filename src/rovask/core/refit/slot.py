@@ -11,6 +11,21 @@ from rovask.core.refit.model import Refit
 MOST_DAYS = 60
 
 
+LONG_AGO = timedelta(days=60)
+
+
+def date_doubts(refit: Refit, now: datetime) -> dict[str, str]:
+    """What speaks against the dates of a refit that is about to be kept, by field: a slip of the pen more often than meant."""
+    out, zone = {}, refit.yard.zone
+    if refit.launch_at <= refit.haul_at:
+        return {}  # no doubt: it can't be, and is told as that
+    if refit.launch_at < now:
+        out["launch_at"] = f"lies in the past, {refit.launch_at.astimezone(zone):%a %-d %b %Y}"
+    if refit.haul_at < now - LONG_AGO:
+        out["haul_at"] = f"was {(now - refit.haul_at).days} days ago, {refit.haul_at.astimezone(zone):%a %-d %b %Y}"
+    return out
+
+
 def ashore_from(refit: Refit) -> datetime:
     """From when work under her may begin as far as the yard's givens go: lifted and blocked.
 

@@ -148,7 +148,8 @@ class TradeSays(WithPicture):
         about = f" of “{task.title}”" if task is not None else ""
         told = f"heard from {who.name}{about}: {self.said.value}"
         told += f", {self.day:%a %-d %b}" if self.said is Said.LATE and self.day is not None else ""
-        return EditOutcome(Edited(refit, photos), told + (f": {self.note}" if self.note else ""), word.id)
+        said = f": {self.note}" if self.note and self.said is not Said.FOUND else ""  # a finding says it itself
+        return EditOutcome(Edited(refit, photos), told + said, word.id)
 
 
 @dataclass(frozen=True)

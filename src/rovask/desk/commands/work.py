@@ -6,11 +6,12 @@ from abc import abstractmethod
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from rovask.core.plan.explain.nudged import nudged
 from rovask.core.plan.explain.services import too_long
 from rovask.core.refit import edits
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.half_hours import nearest
-from rovask.core.refit.leaps import Doubtful, doubts
+from rovask.core.refit.leaps import Doubtful, doubts, too_quick
 from rovask.core.refit.model import HoursEntry, Refit, Task
 from rovask.core.refit.records import RecordKey, find
 from rovask.core.refit.register import KINDS
@@ -58,6 +59,11 @@ class TickCommand(TaskCommand):
     kept: bool = False
     begins, ends = True, False
 
+    @property
+    def says_how_long(self) -> bool:
+        """Whether it comes with its hours, or with when it was begun."""
+        return False
+
     def has_happened(self, task: Task) -> bool:
         """Whether it was said already, by whoever had a signal: of a tick kept without one that is no fault."""
         return self.kept and (task.done_at if self.ends else task.begun_at) is not None
@@ -76,6 +82,8 @@ class TickCommand(TaskCommand):
             found = doubts(refit, task, when, begins=begins, ends=self.ends)
             if begins:
                 found += too_long(refit, at.planned.plan, task, when)
+            if self.ends and not self.says_how_long:
+                found += too_quick(refit, task, when)
             if found:
                 raise Doubtful(task.title, found)
         return when
@@ -108,6 +116,11 @@ class Finish(TickCommand):
     hours: float | None = None
     begun: datetime | None = None
     ends = True
+
+    @property
+    def says_how_long(self) -> bool:
+        """Whether it comes with its hours, or with when it was begun."""
+        return self.hours is not None or self.begun is not None
 
     @property
     def words(self) -> str:
@@ -221,7 +234,7 @@ class Pin(TaskCommand):
 
 @dataclass(frozen=True)
 class Nudge(TaskCommand):
-    """Pin a task some hours from where the plan has it: for the arrow keys."""
+    """Pin a task to the next hour, some hours from where the plan has it, at which its people work: for the arrow keys."""
 
     hours: int
     words = "moved {}"
@@ -231,7 +244,12 @@ class Nudge(TaskCommand):
         item = at.planned.plan.by_task().get(self.task)
         if item is None:
             raise refused("It is not planned, so there is nothing to move.")
-        return edits.update_task(refit, self.task, pin=max(item.start + timedelta(hours=self.hours), at.now))
+        there = nudged(refit, item, self.hours, at.now)
+        if there is None:
+            raise refused(
+                f"Its people have no {'later' if self.hours > 0 else 'earlier'} hour in which it could begin."
+            )
+        return edits.update_task(refit, self.task, pin=there)
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,7 @@ from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
 from rovask.core.refit.register import KINDS, Kind
 from rovask.core.refit.removal import InUse
+from rovask.core.refit.slot import date_doubts
 from rovask.desk.commands.accounts import DismissNote
 from rovask.desk.commands.records import RemoveRecord, SaveRecord
 from rovask.desk.rights import Right
@@ -126,8 +127,11 @@ def _sheet(
     next_: str,
     extra: dict[str, str],
     status: int = 200,
+    *,
+    asked: bool = False,
 ) -> Response:
     context = page.context(
+        asked=asked,
         sheet=sheet,
         key=key,
         revision=revision,
@@ -215,6 +219,10 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
         data |= _left_empty(page, what, data, faults)
     title = values.get("title") or values.get("name") or values.get("what") or what.word
     command = SaveRecord(what.name, key, data, str(title), revision, extra.get("job", ""), extra.get("after", ""))
+    asked = _asked(page, data) if what.name == HEADER and not faults and not posted.text("anyway") else {}
+    if asked:
+        sheet = sheets.Sheet(what, FIELDS[what.name], values, {name: [told] for name, told in asked.items()})
+        return _sheet(request, page, sheet, key, revision, next_, extra, 422, asked=True)
     try:
         if faults:
             raise RefitFaults(_other_faults(request, page, command, faults))
@@ -229,6 +237,13 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
     if what.name == "job" and not key and next_ in ("", f"{page.root}/jobs"):
         return on_to(f"{page.root}/jobs/{done.made}")  # one is in what one just made
     return back_to(posted, _home(page, what, key, extra))
+
+
+def _asked(page: Page, data: Mapping[str, Any]) -> dict[str, str]:
+    """What is asked about the dates of a refit before they are kept: of those that are changed."""
+    changed = {name: data[name] for name in ("haul_at", "launch_at") if data.get(name)}
+    doubts = date_doubts(page.kept.refit.model_copy(update=changed), page.now)
+    return {name: told for name, told in doubts.items() if name in changed}
 
 
 def _other_faults(request: Request, page: Page, command: SaveRecord, faults: Mapping[str, list[str]]) -> Any:

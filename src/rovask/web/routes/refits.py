@@ -18,6 +18,7 @@ from rovask.core.refit.boats_like import LIKE
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Photo, Refit
 from rovask.core.refit.register import KINDS, kinds
+from rovask.core.refit.slot import date_doubts
 from rovask.core.refit.standings import standings
 from rovask.core.refit.whole import Whole
 from rovask.desk.commands.refits import RemoveRefit
@@ -220,6 +221,7 @@ def new_page(request: Request, who: Who, like: str = "") -> Response:
         "owner": who.name,
         "second": "",
         "owner_faults": [],
+        "asked": False,
     }
     return render(request, "new.html", context)
 
@@ -240,7 +242,9 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
         data[kind], wrong = sheets.read(KINDS[kind], values[kind], zone, currency, _fields(kind))
         faults |= {f"{kind}-{name}": messages for name, messages in wrong.items()}
     refit = _started(data, [owner, second] if second else [owner], faults)
-    if refit is None:
+    asked = date_doubts(refit, settings_of(request).clock()) if refit is not None and not posted.text("anyway") else {}
+    faults |= {f"header-{name}": [told] for name, told in asked.items()}
+    if refit is None or asked:
         context = {
             "who": who,
             "boats": _boats(),
@@ -250,6 +254,7 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
             "owner": owner,
             "second": second,
             "owner_faults": faults.get("owner", []),
+            "asked": bool(asked),
         }
         return render(request, "new.html", context, 422)
     kept = desk_of(request).add(actor_of(who, request), Whole(refit), "began the refit", person=refit.people[0].id)

@@ -22,11 +22,45 @@ document.addEventListener("keydown", (event) => {
     }
     return;
   }
+  if (block && !event.shiftKey && event.key.startsWith("Arrow")) {
+    const next = neighbour(block, event.key);
+    if (next) next.focus();
+    event.preventDefault();
+    return;
+  }
   const target = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
   if (target) {
     target.click();
     event.preventDefault();
   }
+});
+
+// From block to block of the Slip: the nearest that way, what lies in the same row before what lies aslant.
+function neighbour(block, key) {
+  const middle = (one) => { const box = one.getBoundingClientRect(); return [box.x + box.width / 2, box.y + box.height / 2]; };
+  const [x, y] = middle(block), sideways = key === "ArrowLeft" || key === "ArrowRight";
+  const sign = key === "ArrowRight" || key === "ArrowDown" ? 1 : -1;
+  let best = null, least = Infinity;
+  for (const one of block.closest("svg").querySelectorAll("[data-nudge]")) {
+    const [x1, y1] = middle(one);
+    const [along, across] = sideways ? [(x1 - x) * sign, Math.abs(y1 - y)] : [(y1 - y) * sign, Math.abs(x1 - x)];
+    if (one === block || along <= 0.5) continue;
+    const far = along + across * 3;
+    if (far < least) [best, least] = [one, far];
+  }
+  return best;
+}
+
+// After a block was moved, or a page came anew in place, the focus is where it was.
+let focused = null;
+document.addEventListener("htmx:before:swap", () => {
+  const one = document.activeElement?.closest?.("svg.slip [data-nudge]");
+  focused = one?.dataset.nudge ?? null;
+});
+document.addEventListener("htmx:after:swap", () => {
+  if (!focused || document.activeElement?.closest?.("svg.slip [data-nudge]")) return;
+  const shown = [...document.querySelectorAll(`[data-nudge="${CSS.escape(focused)}"]`)].find((one) => one.getClientRects().length);
+  shown?.focus();
 });
 
 // A block is dragged sideways to pin it; the plan is worked out again round it. A tap or a short slip is a choice.
