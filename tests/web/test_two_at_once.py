@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, timedelta
 
 import pytest
 
@@ -10,7 +10,7 @@ from rovask.core.refit.model import Refit
 from rovask.settings import Settings
 from tests.acts import kept_of, log_of
 from tests.conftest import Sailor
-from tests.web.forms import PageForm, form_to
+from tests.web.forms import PageForm, form_to, forms_of
 from tests.web.pages import Elements
 
 ON = "2026-05-12"
@@ -120,3 +120,66 @@ def test_a_day_saved_as_it_stands_changes_nothing(sailor: Sailor, settings: Sett
     assert sailor.post(f"/r/{demo_pk}/day/{ON}", opened(sailor, demo_pk).data()).status_code == 303
     assert kept_of(settings, demo_pk).revision == kept.revision
     assert log_of(settings, demo_pk, 1)[0].what.startswith("wrote down")
+
+
+SHEETS = {
+    "job": ("bottom", "note", "title"),
+    "task": ("bottom-9", "note", "check"),
+    "part": ("boot", "dimension", "stowed"),
+    "entry": ("e24", "note", "party"),
+    "purchase": ("o6", "tracking", "note"),
+    "agreement": ("keel", "party", "title"),
+    "finding": ("f4", "note", "title"),
+    "place": ("engine", "name", "name"),
+    "person": ("joss", "name", "skills"),
+    "yard": ("", "town", "name"),
+}
+
+
+@pytest.mark.parametrize("kind", SHEETS)
+def test_a_sheet_that_two_have_open_shows_the_second_both_versions(
+    sailor: Sailor, mate: Sailor, settings: Settings, demo_pk: int, kind: str
+) -> None:
+    """What the first typed stands until the second, who sees it, chooses; then all that the second typed stands."""
+    key, first, second = SHEETS[kind]
+    address = f"/r/{demo_pk}/{kind}/{key}/edit".replace("//", "/")
+
+    def sheet(who: Sailor) -> PageForm:
+        return form_to(who.get(address).text, f"/{kind}/save")
+
+    mine, theirs = sheet(sailor), sheet(mate)
+    if first not in dict(theirs.fields) or second not in dict(mine.fields):
+        first = second = next(name for name in ("name", "title") if name in dict(theirs.fields))
+    assert mate.post(theirs.action, theirs.data() | {first: "theirs"}).status_code == 303
+    stood = kept_of(settings, demo_pk).refit
+    shown = sailor.post(mine.action, mine.data() | {second: "mine"})
+    assert shown.status_code == 409
+    assert kept_of(settings, demo_pk).refit == stood
+    cells = Elements(shown.text).texts("td")
+    assert any(cell.startswith("theirs") for cell in cells)
+    assert any(cell.startswith("mine") for cell in cells)
+    keep = form_to(shown.text, f"/{kind}/save")
+    assert sailor.post(keep.action, keep.data()).status_code == 303
+    assert dict(sheet(sailor).fields)[second] == "mine"
+
+
+def test_what_is_off_the_boat_keeps_what_another_wrote_of_it(
+    sailor: Sailor, mate: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    mine = next(one for one in forms_of(sailor.get(f"/r/{demo_pk}/off").text) if one.action.endswith("/photo"))
+    key = mine.action.split("/")[4]
+    mate.post(mine.action, {"way": "", "lies_at": "shed, left shelf", "saw-lies_at": "elsewhere"})
+    assert sailor.post(mine.action, mine.data(note="two shims under it") | {"way": ""}).status_code == 303
+    row = next(one for one in kept_of(settings, demo_pk).refit.off_boat if one.id == key)
+    assert (row.lies_at, row.note) == ("shed, left shelf", "two shims under it")
+
+
+def test_two_looks_at_one_thing_of_the_gate_are_both_shown(
+    sailor: Sailor, mate: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    form = {"item": "always:keys"}
+    assert sailor.post(f"/r/{demo_pk}/launch/tick", form | {"person": "mira"}).status_code == 303
+    settings.now = settings.clock() + timedelta(minutes=3)
+    assert mate.post(f"/r/{demo_pk}/launch/tick", form | {"person": "joss", "way": "no"}).status_code == 303
+    assert [one.passed for one in kept_of(settings, demo_pk).refit.gate_ticks] == [True, False]
+    assert "Two versions" in sailor.get(f"/r/{demo_pk}/launch").text

@@ -123,6 +123,10 @@ class Posted:
         value = self.form.get(name, default)
         return value if isinstance(value, str) else default
 
+    def touched(self, name: str) -> bool:
+        """Whether a field says something else than it did when its form was opened (``saw-`` and its name)."""
+        return name in self.form and self.text(name).strip() != self.text(f"saw-{name}", "\0").strip()
+
     def words(self, name: str, most: int, default: str = "") -> str:
         """A field as words without blanks around them, of at most ``most`` signs. Raises RefitFaults, naming the field."""
         try:

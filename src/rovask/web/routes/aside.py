@@ -121,9 +121,9 @@ def move_off(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) ->
         picture=picture_in(posted),
         thing=key,
         way=posted.text("way"),
-        lies_at=posted.words("lies_at", 120) if "lies_at" in posted.form else None,
-        note=posted.words("note", 4000) if "note" in posted.form else None,
-        bag=posted.words("bag", 120) if "bag" in posted.form else None,
+        lies_at=posted.words("lies_at", 120) if posted.touched("lies_at") else None,
+        note=posted.words("note", 4000) if posted.touched("note") else None,
+        bag=posted.words("bag", 120) if posted.touched("bag") else None,
     )
     acted(request, who, pk, command)
     return on_to(f"/r/{pk}/off#{key}")

@@ -108,9 +108,10 @@ def times(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
     task = refit.tasks.get(key)
 
     def said(field: str, stood: datetime | None) -> datetime | None:
-        """As typed; a moment that was left as it is shown, to the minute, is what it was to the second."""
+        """As typed; a moment that was left as it was shown, to the minute, is what it is by now, to the second."""
         same = stood is not None and posted.text(field).strip() == moment_text(stood, refit.yard.zone)
-        return stood if same else when_typed(request, who, posted, pk, field)
+        left = stood is not None and f"saw-{field}" in posted.form and not posted.touched(field)
+        return stood if same or left else when_typed(request, who, posted, pk, field)
 
     begun = said("begun", task.begun_at if task else None)
     if begun is None:
