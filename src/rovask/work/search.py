@@ -11,6 +11,7 @@ import threading
 import time
 
 from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm.exc import StaleDataError
 
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Draft, Planned, plan_of, settled
@@ -195,7 +196,7 @@ def search(settings: Settings, pk: int, seconds: float) -> int:
     one = _Search(settings, pk, seconds)
     try:
         return one.run()
-    except (StoreError, IntegrityError):
+    except (StoreError, IntegrityError, StaleDataError):
         if one.gone():
             log.info("refit %s was removed while it was searched", pk)
             return 0

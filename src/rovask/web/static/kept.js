@@ -127,6 +127,12 @@ async function sendOne(row) {
   return (await freshToken(row)) ? await post(row) : "sign-in";
 }
 
+async function isDone(row) {
+  const mark = row.fields.find(([name]) => name === "mark")[1];
+  const answer = await fetch(`/sent/${mark}`, {cache: "no-store", signal: AbortSignal.timeout(WAIT)});
+  return answer.ok && (await answer.json()).done;
+}
+
 const WHY = {409: "something speaks against it.", 422: "it can’t be done as things stand now."};
 
 // Sends what is kept of this account, the oldest first; made: the tick that was just pressed, which is asked about at once.
@@ -140,6 +146,11 @@ async function send(made = null) {
   const stuck = new Set();
   try {
     for (const row of ownOf(await kept())) {
+      if (row.held && (await isDone(row))) { // it was answered for meanwhile
+        await dropTick(row.n);
+        any = true;
+        continue;
+      }
       if (heldUp(row) || stuck.has(about(row))) {
         stuck.add(about(row));
         continue;
@@ -217,7 +228,7 @@ function look() {
 addEventListener("online", look);
 addEventListener("pageshow", look);
 document.addEventListener("visibilitychange", () => { if (!document.hidden) look(); });
-document.addEventListener("htmx:after:swap", show);
+document.addEventListener("htmx:after:swap", look);
 setInterval(() => kept().then((rows) => (rows.length ? send() : null)), AGAIN);
 
 // The pages of the slings, and today's, are fetched while there is a signal.
