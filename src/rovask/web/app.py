@@ -24,8 +24,9 @@ from rovask.settings import Settings
 from rovask.store.errors import NotFound, StoreError, TooMany
 from rovask.store.sendings import SentBefore
 from rovask.web.assets import STATIC
+from rovask.web.costly import Waits
 from rovask.web.events import Bell
-from rovask.web.refusal import in_its_form
+from rovask.web.refusal import in_its_form, in_its_frame
 from rovask.web.rendering import render
 from rovask.web.routes import (
     aboard,
@@ -170,6 +171,10 @@ def _faults(app: FastAPI) -> None:
                 status_code=204
             )  # a page that asked beside itself: what it shows stays, and nothing is wrong
         return _told(request, 409, "Changed meanwhile", "The refit changed while this was worked out. Open it again.")
+
+    @app.exception_handler(Waits)
+    async def waits(request: Request, error: Waits) -> Response:
+        return await in_its_frame(request, "waiting.html")
 
     @app.exception_handler(NotAllowed)
     async def not_allowed(request: Request, error: NotAllowed) -> Response:

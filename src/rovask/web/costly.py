@@ -21,6 +21,7 @@ from rovask.web.page import Page
 Found = TypeVar("Found")
 
 _KEPT: LRUCache[tuple[int, int, Any, str], tuple[Any, Any]] = LRUCache(maxsize=120)
+PATIENCE = 0.4  # seconds that a page waits for what is worked out for others
 _GUARD = Lock()
 _ONE_AT_A_TIME = Lock()  # plans for comparison leave the other core to everybody else's pages
 _ONE_SEARCH = Lock()
@@ -49,10 +50,23 @@ def overtaken(pk: int) -> None:
         halt.pull()
 
 
+class Waits(Exception):
+    """Others are being worked out for just now: what is known at once is shown, and the page asks again by itself."""
+
+
 def worked_once(page: Page, what: str, work: Callable[[], Found]) -> Found:
-    """``work()``, or what it came to before on the very same plan. ``what``: names it within its refit."""
-    with _ONE_AT_A_TIME:
+    """``work()``, or what it came to before on the very same plan. ``what``: names it within its refit.
+
+    Raises Waits when others' take longer than a moment: nobody's page is held for them.
+    """
+    if (kept := _kept(page, what)) is not None:
+        return kept[0]  # type: ignore[no-any-return]
+    if not _ONE_AT_A_TIME.acquire(timeout=PATIENCE):
+        raise Waits
+    try:
         return _once(page, what, work)
+    finally:
+        _ONE_AT_A_TIME.release()
 
 
 def searched_once(page: Page, what: str, work: Callable[[Search], Found]) -> Found:

@@ -86,6 +86,13 @@ async def in_its_form(request: Request, status: int, faults: Iterable[Fault]) ->
     return render(request, "refused.html", whole, status)
 
 
+async def in_its_frame(request: Request, name: str) -> Response:
+    """A page that needs nothing but the frame of its refit."""
+    found = _OF_A_REFIT.match(request.url.path)
+    page = await run_in_threadpool(_frame, request, int(found[1])) if found else None
+    return render(request, name, page.context() if page is not None else {}, 200)
+
+
 def _frame(request: Request, pk: int) -> Page | None:
     """The page's frame; None when the refit can't be shown either."""
     try:

@@ -9,12 +9,13 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.books.money import Money
 from rovask.core.plan.explain.compare import Search
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.answers import default_answers, refusals
 from rovask.core.recipes.expand import Library
 from rovask.core.recipes.formula import BadFormula, Value
-from rovask.core.recipes.preview import Pick, Preview, filled, preview
+from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
 from rovask.core.refit import typed
 from rovask.core.refit.faults import Fault, RefitFaults
@@ -25,7 +26,7 @@ from rovask.store import recipes as kept_recipes
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, let_in, on_to, ran
 from rovask.web.asking import Pk, RecordId, desk_of
-from rovask.web.costly import searched_once, worked_once
+from rovask.web.costly import Waits, searched_once, worked_once
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who
@@ -142,6 +143,7 @@ class Look:
 
     preview: Preview | None
     faults: dict[str, list[str]]
+    first: Basket | None = None  # what is known while the plan's answer waits for others' to be worked out
 
 
 def look_at(
@@ -169,14 +171,33 @@ def look_at(
 
     if settled:
         return Look(searched_once(page, f"{what} settled", work), faults)
-    return Look(worked_once(page, what, work), faults)
+    try:
+        return Look(worked_once(page, what, work), faults)
+    except Waits:
+        return Look(None, faults, basket)
+
+
+def _buys(page: Page, basket: Basket | None) -> Money:
+    """What the parts of a basket cost."""
+    parts = (part for one in basket.expansions for part in one.parts) if basket is not None else ()
+    return Money(sum(part.price for part in parts), page.refit.currency)
 
 
 def _told(page: Page, look: Look, own: frozenset[str]) -> dict[str, Any]:
     """What the templates get of a look."""
     shown = look.preview
     effect, tone = effect_of(shown.before.verdict, shown.after.verdict) if shown else ("", "")
-    return {"look": shown, "faults": look.faults, "effect": effect, "tone": tone, "own": own, "zone": page.zone}
+    first = look.first
+    return {
+        "first": first,
+        "first_money": _buys(page, first),
+        "look": shown,
+        "faults": look.faults,
+        "effect": effect,
+        "tone": tone,
+        "own": own,
+        "zone": page.zone,
+    }
 
 
 @router.get("/r/{pk}/recipes/several")

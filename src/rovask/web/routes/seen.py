@@ -23,7 +23,7 @@ from rovask.store.records import load_aside
 from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, picture_in, refuse
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.boat.drawing import open_findings
-from rovask.web.costly import worked_once
+from rovask.web.costly import Waits, worked_once
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who, settings_of
@@ -161,8 +161,13 @@ def one_finding(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     if row is None:
         raise NotFound("This finding is gone; somebody removed it meanwhile.")
     jobs = [job for job in page.refit.jobs if job.id in row.jobs]
-    proposals = [] if row.settled else worked_once(page, f"finding {key}", lambda: _proposals(request, page, key))
-    return render(request, "finding.html", page.context(finding=row, jobs=jobs, proposals=proposals))
+    waits, proposals = False, []
+    try:
+        if not row.settled:
+            proposals = worked_once(page, f"finding {key}", lambda: _proposals(request, page, key))
+    except Waits:
+        waits = True
+    return render(request, "finding.html", page.context(finding=row, jobs=jobs, proposals=proposals, waits=waits))
 
 
 def _proposals(request: Request, page: Page, key: str):  # type: ignore[no-untyped-def]

@@ -1,0 +1,53 @@
+"""While others are worked out for, a page shows what is known at once and asks again by itself; nobody is held for them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+
+from rovask.settings import Settings
+from rovask.web import costly
+from tests.acts import changed
+from tests.conftest import Sailor
+from tests.web.pages import Elements
+
+
+@pytest.fixture
+def others(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """Somebody else's plan is being worked out, and takes its time."""
+    monkeypatch.setattr(costly, "PATIENCE", 0.01)
+    costly._ONE_AT_A_TIME.acquire()
+    yield
+    costly._ONE_AT_A_TIME.release()
+
+
+@pytest.mark.parametrize("path", ["recipes/bilge-pumps?pumps=2", "recipes/several?pick=hatches&pick=gas"])
+def test_a_recipe_says_first_what_it_is_and_asks_for_the_rest(
+    sailor: Sailor, demo_pk: int, others: None, path: str
+) -> None:
+    answer = sailor.get(f"/r/{demo_pk}/{path}")
+    assert answer.status_code == 200
+    page = Elements(answer.text)
+    first = page.texts("section", aria_label="What it is")[0]
+    assert "tasks," in first
+    assert " h of work; buys " in first
+    asked = [has for tag, has, _ in page.found if "data-waits" in has]
+    assert [one["hx-get"] for one in asked] == [f"/r/{demo_pk}/{path}"]
+    assert not page.texts("button", class_="act-main")  # nothing is added before one has seen what it does
+
+
+@pytest.mark.parametrize("path", ["finding/f4", "before/launch", "parked", "decide/face-seal/school"])
+def test_a_page_that_is_worked_out_says_so_and_comes_by_itself(
+    sailor: Sailor, settings: Settings, demo_pk: int, others: None, path: str
+) -> None:
+    answer = sailor.get(f"/r/{demo_pk}/{path}")
+    assert answer.status_code == 200
+    assert "data-waits" in answer.text
+    assert f"/r/{demo_pk}/slip" in answer.text  # in the frame of its refit, from which one can go elsewhere
+
+
+def test_acts_are_not_held_up(sailor: Sailor, settings: Settings, demo_pk: int, others: None) -> None:
+    assert sailor.post(f"/r/{demo_pk}/part/boot/count", {"amount": "3"}).status_code == 303
+    assert sailor.get(f"/r/{demo_pk}/morning").status_code == 200
+    assert changed(settings, demo_pk, lambda refit: refit).change is None
