@@ -32,12 +32,12 @@ class Column:
 
 COLUMNS: Mapping[How, tuple[Column, ...]] = {
     How.TARIFF: (
-        Column("charge", "What for", "!w-48", tuple(Charge)),
-        Column("price", "Price", "!w-24"),
-        Column("per", "for", "!w-52", tuple(Per)),
+        Column("charge", "What for", "!w-44", tuple(Charge)),
+        Column("price", "Price", "!w-20"),
+        Column("per", "for", "!w-48", tuple(Per)),
         Column("from_day", "from day", "!w-16"),
         Column("to_day", "to day", "!w-16"),
-        Column("title", "Called", "!w-40"),
+        Column("title", "Called", "!w-36"),
     ),
     How.METER: (Column("at", "When", "!w-44"), Column("kwh", "kWh", "!w-24")),
     How.STAGES: (
