@@ -1,15 +1,20 @@
 """Repeated work ticked off unit by unit, and nights in the slings on the bill."""
 
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 import pytest
 
 from rovask.core.books.forecast import forecast
+from rovask.core.books.yard_bill import yard_bill
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit import edits
+from rovask.core.refit.choices import Charge
 from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.launch_edits import another_night
 from tests.builders import HAUL, refit, task
+
+NIGHT = {"charge": "nights in the slings", "price": 9500, "per": "a night"}
 
 
 def test_four_pumps_are_ticked_one_by_one_and_the_last_ends_the_task() -> None:
@@ -33,6 +38,25 @@ def test_a_night_in_the_slings_is_on_the_bill() -> None:
     assert verify(made, plan) == []
     lines = {line.title: line.amount.minor for line in forecast(made, plan).lines}
     assert lines["Nights in the slings"] == 14000
+
+
+@pytest.mark.parametrize("tariff", [{"slings_night": 9500}, {"tariff": [NIGHT]}])
+@pytest.mark.parametrize("hours", [0.5, 3])
+def test_nights_that_she_hangs_are_paid_once_though_the_mending_is_planned_for_today(
+    tariff: dict[str, object], hours: float
+) -> None:
+    """Saturday 14:00, she hangs; new slot Monday 11:00: two nights of 95, however the mending is planned. By hand."""
+    yard = {"name": "Yard", "time_zone": "Europe/Lisbon", **tariff}
+    now = datetime(2026, 5, 16, 13, tzinfo=UTC)
+    made = refit(task("hose", 1), yard=yard, people=[sunday()])
+    made = edits.finish_task(made, "hose", now - timedelta(hours=2), ("ann",))
+    slot = datetime(2026, 5, 18, 10, tzinfo=UTC)
+    hung = another_night(made, slot, now, stays=None, why="weeps", job="job", hours=hours, new_id=lambda kind: f"{kind}-9")
+    plan = make_plan(hung, now)
+    mended = next(item for item in plan.assignments if item.task == "task-9")
+    assert mended.start.date() == now.date()  # today: so the plan by itself would charge the same two nights
+    nights = [line.amount for line in yard_bill(hung, plan) if line.charge is Charge.SLINGS]
+    assert nights == [2 * 9500]
 
 
 def sunday() -> dict[str, object]:

@@ -62,7 +62,9 @@ def test_rows_are_changed_added_and_taken_out_field_by_field(sailor: Sailor, set
     data = form.data() | {
         "tariff-0-price": "13",
         "tariff-1-price": "",
+        "tariff-1-from_day": "",
         "tariff-1-title": "",
+        "tariff-3-price": "3.5 %",
         "tariff-4-charge": "move",
         "tariff-4-per": "each",
         "tariff-4-price": "80",
@@ -87,6 +89,7 @@ def test_rows_are_changed_added_and_taken_out_field_by_field(sailor: Sailor, set
         ("tariff-0-title", "spring lay-days 12.50 a day", "holds another line"),
         ("tariff-1-to_day", "3", "ends before the day it begins with"),
         ("tariff-4-title", "storage", "row 5: “storage” has no price"),
+        ("tariff-4-from_day", "8", "row 5: “8” has no price; to take the row out, empty all of it"),
         ("meter-0-at", "yesterday", "row 1: “yesterday” is not a date and time"),
     ],
 )

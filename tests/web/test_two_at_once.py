@@ -73,7 +73,7 @@ def test_hours_both_say_are_shown_before_one_takes_the_others_place(
     shown = form_to(refused.text, f"/day/{ON}")
     assert (shown.value(field), shown.value("words")) == ("4", "Windy.")
     told = " ".join(Elements(refused.text).texts("p", id=f"fault-{field}"))
-    assert told == f"somebody else made it {there:g} h meanwhile; save again, and 4 h takes its place"
+    assert told == f"it was made {there:g} h meanwhile; save again, and 4 h takes its place"
     assert hours(kept_of(settings, demo_pk).refit, task, person) == there
     assert sailor.post(f"/r/{demo_pk}/day/{ON}", shown.data()).status_code == 303
     assert hours(kept_of(settings, demo_pk).refit, task, person) == 4

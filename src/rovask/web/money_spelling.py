@@ -18,6 +18,7 @@ from rovask.web.spelling import day_text, moment_text
 Row = Mapping[str, str]
 MOST_ROWS = 400
 NEW_ROWS = 3  # empty ones that a form offers
+TYPED = ("title", "from_day", "to_day", "due")  # what somebody typed in a row, beside what makes it one
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +98,7 @@ def read_tariff(rows: Sequence[Row], currency: str) -> list[dict[str, Any]]:
             raise ValueError(f"“{row['title']}” holds another line; give that a row of its own")
         per = Per(row["per"])
         price = (
-            round(typed.number(row["price"], 0, 100) * 100)
+            round(typed.number(row["price"].removesuffix("%"), 0, 100) * 100)
             if per is Per.PERCENT
             else typed.minor(row["price"], currency)
         )
@@ -139,8 +140,8 @@ def _each(rows: Sequence[Row], read: Callable[[Row], dict[str, Any]], *said_by: 
     out, faults = [], []
     for number, row in enumerate(rows, 1):
         if not any(row[name] for name in said_by):
-            if row.get("title"):
-                faults.append(f"row {number}: “{row['title']}” has no {said_by[0]}")
+            if said := [row[name] for name in TYPED if row.get(name)]:
+                faults.append(f"row {number}: “{said[0]}” has no {said_by[0]}; to take the row out, empty all of it")
             continue
         try:
             out.append(read(row))

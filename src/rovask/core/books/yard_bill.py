@@ -12,6 +12,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
+from math import ceil
 
 from rovask.core.books.accounts import yard_invoiced
 from rovask.core.books.money import Money, shared
@@ -71,10 +72,22 @@ def _stay(refit: Refit, plan: Plan) -> Stay:
     hangs: tuple[date, ...] = ()
     if lifted:
         first = min(lifted).astimezone(zone).date()
-        hangs = tuple(first + timedelta(days=n) for n in range(max((last - first).days, 0)))
+        charged = _nights_charged(refit)
+        nights = (first + timedelta(days=n) for n in range(max((last - first).days, 0)))
+        hangs = tuple(night for night in nights if night not in charged)
     needs_visits = any(line.per is Per.VISIT for line in refit.yard.tariff)
     visits = tuple(sorted(_visits(refit, plan))) if needs_visits else ()
     return Stay(refit.haul_at.astimezone(zone).date(), last, hangs, visits)
+
+
+def _nights_charged(refit: Refit) -> set[date]:
+    """Nights in the slings that stand among the yard's extras already: whatever the plan, each is paid once."""
+    return {
+        extra.on + timedelta(days=n)
+        for extra in refit.yard_extras
+        if extra.charge is Charge.SLINGS
+        for n in range(ceil(extra.count))
+    }
 
 
 def _visits(refit: Refit, plan: Plan) -> Iterator[date]:

@@ -206,6 +206,11 @@ class Yard(Frozen):
         """The yard's time zone."""
         return ZoneInfo(self.time_zone)
 
+    @property
+    def night_price(self) -> int:
+        """What the tariff, in short or line by line, asks for a night in the slings, in minor units; 0 where it is silent."""
+        return self.slings_night + sum(row.price for row in self.tariff if row.per is Per.NIGHT)
+
 
 @kept("place", "places", title="name", fresh={"capacity": 2}, most=60)
 class Place(Frozen):

@@ -46,7 +46,7 @@ def another_night(
     """She hangs another night: the slot moves, somebody stays, what didn't pass is work in the slings again.
 
     job: whose work is opened again; "" for a job of its own. The night is charged by the plan where work in the slings has
-    begun, else as one thing the yard charges for. Raises RefitFaults for a slot that lies behind, or when the yard is shut.
+    begun, else as one thing the yard charges for, which the bill then doesn't charge by the plan as well. Raises RefitFaults for a slot that lies behind, or when the yard is shut.
     """
     if slot <= now:
         raise _refuse("The new slot must lie ahead.", "slot")
@@ -57,7 +57,7 @@ def another_night(
     on = now.astimezone(refit.yard.zone).date()
     hanging = any(task.state is State.SLINGS and task.begun_at for task in refit.tasks.values())
     refit = rebuilt(refit, launch_at=slot, yard=yard)
-    if not hanging and refit.yard.slings_night:
+    if not hanging and refit.yard.night_price:
         nights = max((slot.astimezone(refit.yard.zone).date() - on).days, 1)
         extra = YardExtra(
             id=new_id("yard-extra"),
@@ -65,7 +65,7 @@ def another_night(
             charge=Charge.SLINGS,
             on=on,
             count=nights,
-            price=refit.yard.slings_night,
+            price=refit.yard.night_price,
         )
         refit = put(refit, extra)
     if stays is not None and stays in refit.persons:

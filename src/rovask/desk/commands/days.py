@@ -272,7 +272,7 @@ class CloseDay(RefitCommand):
 
 
 def _changed(path: str, theirs: str, mine: str) -> Fault:
-    return Fault(path, f"somebody else made it {theirs} meanwhile; save again, and {mine} takes its place")
+    return Fault(path, f"it was made {theirs} meanwhile; save again, and {mine} takes its place")
 
 
 def _as_said(row: Lost) -> HoursLost:
