@@ -51,7 +51,9 @@ def test_nights_that_she_hangs_are_paid_once_though_the_mending_is_planned_for_t
     made = refit(task("hose", 1), yard=yard, people=[sunday()])
     made = edits.finish_task(made, "hose", now - timedelta(hours=2), ("ann",))
     slot = datetime(2026, 5, 18, 10, tzinfo=UTC)
-    hung = another_night(made, slot, now, stays=None, why="weeps", job="job", hours=hours, new_id=lambda kind: f"{kind}-9")
+    hung = another_night(
+        made, slot, now, stays=None, why="weeps", job="job", hours=hours, new_id=lambda kind: f"{kind}-9"
+    )
     plan = make_plan(hung, now)
     mended = next(item for item in plan.assignments if item.task == "task-9")
     assert mended.start.date() == now.date()  # today: so the plan by itself would charge the same two nights
