@@ -160,6 +160,27 @@ def test_the_same_without_a_number_is_asked_about_and_a_bill_of_nothing_is_shown
     assert (one(laid).agreed, one(laid).invoiced, one(laid).bound) == (42000, 50500, 0)
 
 
+def test_a_payment_of_nothing_to_somebody_who_is_owed_is_asked_about_for_it_would_count_twice() -> None:
+    """240 USD at 0.92 owed; paid by itself the forecast has 220.80 and 226.10, paid there 226.10. By hand."""
+    bill = entry("i", "invoice", 24000, title="Basket", party="Chandler", currency="USD", rate="0.92")
+    it = made(bill, agreements=[agreement(party="Rig")])
+    paid = entry("p", "payment", 24000, title="Paid", party="chandler", currency="USD", rate="0.942083333333")
+
+    def doubts(**more: Any) -> str:
+        return " ".join(ledger_doubts(it, Entry.model_validate(paid | more)))
+
+    assert doubts().startswith("240 USD is owed for “Basket” of Chandler: enter it there")
+    assert "420 EUR is agreed and not invoiced yet, for “" in doubts(party="rig")
+    for other in ({"against": "i"}, {"party": "Yard"}, {"party": ""}, {"kind": "invoice", "amount": 5}):
+        assert doubts(**other) == ""
+    apart, together = (
+        it.model_copy(update={"entries": (*it.entries, Entry.model_validate(paid | more))})
+        for more in ({}, {"against": "i"})
+    )
+    totals = [sum(one.here.will_be for one in accounts(each) if one.currency == "USD") for each in (apart, together)]
+    assert totals == [22080 + 22610, 22610]
+
+
 def test_a_fixed_price_covers_the_hours_of_its_job_and_by_the_hour_has_its_own_rate() -> None:
     two = [
         {"id": "mast", "title": "Mast", "tasks": [task("a", 4, skill="rigging")]},

@@ -38,6 +38,8 @@ def _doubts(refit: Refit, entry: Entry) -> Iterator[str]:
             f"{day(same.at, refit.yard.zone)}, “{same.title}”."
         )
     there = any(one.id == entry.id for one in refit.entries)
+    if not there and entry.kind in (EntryKind.PAYMENT, EntryKind.CREDIT) and _is_loose(entry):
+        yield from _counted_beside(refit, entry)
     before = account_of(refit, entry) if there else _joined(refit, entry)
     if before is None or there:
         return
@@ -52,6 +54,22 @@ def _doubts(refit: Refit, entry: Entry) -> Iterator[str]:
     if entry.kind is EntryKind.INVOICE and before.agreed and entry.amount > before.bound:
         over = money(entry.amount - before.bound, before.currency)
         yield f"It is {over} more than was agreed and not invoiced yet."
+
+
+def _is_loose(entry: Entry) -> bool:
+    return not (entry.order or entry.agreement or entry.against or entry.charge or entry.person)
+
+
+def _counted_beside(refit: Refit, entry: Entry) -> Iterator[str]:
+    """What is owed to the same party or agreed with it, which an entry of nothing leaves owed: it would be in the forecast twice."""
+    for one in accounts(refit):
+        open_ = one.owed or one.bound
+        if entry.party and open_ and one.party.casefold() == entry.party.casefold():
+            how = "owed" if one.owed else "agreed and not invoiced yet,"
+            yield (
+                f"{money(open_, one.currency)} is {how} for “{one.title}” of {one.party}: enter it there, from the ledger; "
+                "written here it counts beside that."
+            )
 
 
 def _of_that_number(refit: Refit, entry: Entry) -> Entry | None:
@@ -103,7 +121,7 @@ def loose_bills(refit: Refit, agreement: Agreement) -> list[Entry]:
         if one.kind in (EntryKind.INVOICE, EntryKind.CREDIT)
         and one.party.casefold() == agreement.party.casefold()
         and one.currency == agreement.currency
-        and not (one.order or one.agreement or one.against or one.charge or one.person)
+        and _is_loose(one)
     ]
 
 
