@@ -302,13 +302,13 @@ def test(
     context: typer.Context,
     long: Annotated[bool, typer.Option("--long", help="walk many pages of each sort, many damaged files")] = False,
 ) -> None:
-    """The strict gates, then every test, in two workers with a database each; more words go to pytest instead."""
+    """The strict gates, then every test, in three workers with a database each, for some of them wait; more words go to pytest instead."""
     gates = (
         0
         if context.args
         else subprocess.run([sys.executable, "-m", "rovask.start.cli", "check"], check=False).returncode
     )
-    words = [*(context.args or ["-n", "2", "--dist", "worksteal"]), *(["--long"] if long else [])]
+    words = [*(context.args or ["-n", "3", "--dist", "worksteal"]), *(["--long"] if long else [])]
     tests = subprocess.run([sys.executable, "-m", "pytest", *words], cwd=ROOT, check=False).returncode
     raise typer.Exit(gates or tests)
 

@@ -161,14 +161,15 @@ def apply_changes(session: Session, row: RefitRow, changes: Changes, revision: i
             continue
         kind = KINDS[key.kind]
         table = table_of(kind)
-        mine = [table.c.refit_id == row.pk] + ([] if kind.single else [table.c.id == key.id])
-        if after is None:
-            gone.append(delete(table).where(*mine))
-        elif before is None:
+        if before is None and after is not None:
             values = _values(kind, after) | {"refit_id": row.pk, "row_revision": revision}
             ordered = kind.inside or kind.aside or RecordKey(ORDER, kind.list) in changes
             at = {} if kind.single else {"position": 0 if ordered else _behind(session, row.pk, table)}
             new.setdefault(kind.name, []).append(values | at)
+            continue
+        mine = [table.c.refit_id == row.pk] + ([] if kind.single else [table.c.id == key.id])
+        if after is None:
+            gone.append(delete(table).where(*mine))
         else:
             changed.append(update(table).where(*mine).values(**_values(kind, after), row_revision=revision))
     for kind in kept_kinds():

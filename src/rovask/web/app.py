@@ -167,9 +167,7 @@ def _faults(app: FastAPI) -> None:
     @app.exception_handler(Halted)
     async def halted(request: Request, error: Halted) -> Response:
         if request.method == "GET" and request.headers.get("hx-request"):
-            return Response(
-                status_code=204
-            )  # a page that asked beside itself: what it shows stays, and nothing is wrong
+            return Response(status_code=204)  # it asked beside itself: what it shows stays, and nothing is wrong
         return _told(request, 409, "Changed meanwhile", "The refit changed while this was worked out. Open it again.")
 
     @app.exception_handler(Waits)

@@ -323,8 +323,9 @@ def page_here(
 ) -> Page:
     """Everything of a refit at one moment, for somebody who may see it. Raises NotFound for others.
 
-    A page that is there to change something is not shown of a closed refit. aside: models of what is kept aside that the page shows. before: whether it shows what moved. When the half-hour has no plan yet, it is made first,
-    outside any transaction, and everything is read again.
+    A page that is there to change something is not shown of a closed refit. aside: models of what is kept aside that the
+    page shows. before: whether it shows what moved. When the half-hour has no plan yet, it is made first, outside any
+    transaction, and everything is read again.
     """
     desk = desk_of(request)
     clock = desk.settings.clock()
