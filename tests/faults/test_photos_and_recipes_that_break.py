@@ -36,7 +36,9 @@ OLD_BOAT |= {"draft_m", "displacement_kg"}
 
 def jpeg() -> bytes:
     out = io.BytesIO()
-    Image.new("RGB", (301, 203), "navy").save(out, "JPEG")  # a picture of these tests only: the same one again is kept already
+    Image.new("RGB", (301, 203), "navy").save(
+        out, "JPEG"
+    )  # a picture of these tests only: the same one again is kept already
     return out.getvalue()
 
 
