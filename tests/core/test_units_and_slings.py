@@ -5,6 +5,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from rovask.core.books.forecast import forecast
+from rovask.core.books.one_more_day import one_more_day
 from rovask.core.books.yard_bill import yard_bill
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.verify.check import verify
@@ -59,6 +60,9 @@ def test_nights_that_she_hangs_are_paid_once_though_the_mending_is_planned_for_t
     assert mended.start.date() == now.date()  # today: so the plan by itself would charge the same two nights
     nights = [line.amount for line in yard_bill(hung, plan) if line.charge is Charge.SLINGS]
     assert nights == [2 * 9500]
+    # a day later is a night more, while she hangs; for one who only will, the lift moves with the launch
+    assert sum(line.amount.minor for line in one_more_day(hung, plan)) == 9500
+    assert one_more_day(made, make_plan(made, now)) == ()
 
 
 def sunday() -> dict[str, object]:

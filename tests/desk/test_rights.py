@@ -371,7 +371,7 @@ def test_no_form_is_taken_without_this_sessions_token_or_from_elsewhere(
 def test_own_recipes_of_a_refit_are_not_seen_from_another(own: Settings, browser: TestClient, demo: Refit) -> None:
     pk, other_pk = kept_for_both(own, demo), kept_for_both(own, demo)
     skipper = Sailor(browser, own, SKIPPER)
-    stranger = Sailor(browser, own, "Stranger").joins(other_pk, Membership.CREW)
+    stranger = Sailor(browser, own, "Deckhand of another boat").joins(other_pk, Membership.CREW)
     desk = browser.app.state.desk  # type: ignore[attr-defined]
     text = shipped_text("winches").replace('id = "winches"', 'id = "secret-way"')
     desk.run(Actor(skipper.account), BringInRecipe(text.encode()), pk)

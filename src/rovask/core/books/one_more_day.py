@@ -8,7 +8,7 @@ from datetime import timedelta
 from rovask.core.books.forecast import CostLine
 from rovask.core.books.items import nights_to_pay
 from rovask.core.books.money import Money
-from rovask.core.books.yard_bill import bill_for, stay_of
+from rovask.core.books.yard_bill import bill_for, hangs, stay_of
 from rovask.core.plan.result import Plan
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
@@ -17,13 +17,14 @@ from rovask.core.refit.model import Refit
 def one_more_day(refit: Refit, plan: Plan) -> tuple[CostLine, ...]:
     """Lines of what a launch a day later costs more: each of the yard's that grows, and a night elsewhere if one is due now.
 
+    While she hangs it is a night more in the slings; before, the lift moves with the launch and the nights are as many.
     People who work are paid for their hours whichever day they lie on, so they are not in it.
     """
     refit = with_make_good(refit, plan.made_good)
     stay = stay_of(refit, plan)
-    later = replace(
-        stay, last=stay.last + timedelta(days=1), slings=tuple(day + timedelta(days=1) for day in stay.slings)
-    )
+    day = timedelta(days=1)
+    nights = (*stay.slings, stay.last) if hangs(refit, plan.now) else tuple(night + day for night in stay.slings)
+    later = replace(stay, last=stay.last + day, slings=nights)
     now, then = bill_for(refit, stay), bill_for(refit, later)
     before: dict[tuple[str, str], int] = {}
     for line in now:

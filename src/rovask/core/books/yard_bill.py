@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from decimal import Decimal
 from math import ceil
 
@@ -78,6 +78,14 @@ def _stay(refit: Refit, plan: Plan) -> Stay:
     needs_visits = any(line.per is Per.VISIT for line in refit.yard.tariff)
     visits = tuple(sorted(_visits(refit, plan))) if needs_visits else ()
     return Stay(refit.haul_at.astimezone(zone).date(), last, hangs, visits)
+
+
+def hangs(refit: Refit, now: datetime) -> bool:
+    """Whether she hangs in the slings by now: work in them is begun, or a night in them was charged, and her slot lies ahead."""
+    begun = any(task.state is State.SLINGS and task.begun_at for task in refit.tasks.values())
+    today = now.astimezone(refit.yard.zone).date()
+    charged = any(one.charge is Charge.SLINGS and one.on <= today for one in refit.yard_extras)
+    return (begun or charged) and now < refit.launch_at
 
 
 def _nights_charged(refit: Refit) -> set[date]:
