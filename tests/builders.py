@@ -11,7 +11,15 @@ HAUL = datetime(2026, 5, 4, 7, tzinfo=UTC)  # Monday 08:00 by the yard's clock
 LAUNCH = datetime(2026, 5, 18, 9, tzinfo=UTC)  # Monday 10:00, a fortnight later
 WEEK = ["mon", "tue", "wed", "thu", "fri", "sat"]
 DAY_SHIFT = [{"days": WEEK, "start": "08:00", "end": "18:00"}]
-BOAT = {"name": "Hull", "length_m": 11, "waterline_m": 9, "beam_m": 3.5, "draft_m": 1.8, "displacement_kg": 7000}
+BOAT = {
+    "name": "Hull",
+    "length_m": 11,
+    "waterline_m": 9,
+    "beam_m": 3.5,
+    "draft_m": 1.8,
+    "displacement_kg": 7000,
+    "fitted": ["holding tank"],
+}
 
 
 def person(key: str, **more: Any) -> dict[str, Any]:

@@ -12,7 +12,7 @@ from rovask.core.books.prices import prices_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.check import Rule, verify
 from rovask.core.plan.verify.clock import Clock
-from rovask.core.refit.choices import Need, State
+from rovask.core.refit.choices import Need, Service, State
 from rovask.core.refit.half_hours import HALF_HOUR, number_of
 from rovask.core.refit.model import Refit, Task
 
@@ -47,8 +47,14 @@ def worth(refit: Refit, plan: Plan) -> int:
                 days |= {(who, clock.day(moment)) for who in item.people if refit.persons[who].rate}
             moment += HALF_HOUR
         back = at.get(task.until or key)
-        if task.takes_out and back is not None:
-            out += prices.service_day * len(task.takes_out) * ((back.end - item.start) // HALVES)
+        for service in task.takes_out if back is not None else ():
+            lasts = back.end - item.start
+            if service is Service.FRIDGE:  # cooled by the water she floats in: ashore it is out anyway
+                ashore = min(back.end, plan.launch) - max(item.start, refit.haul_at)
+                lasts -= max(ashore, timedelta(0))
+            out += prices.service_day * (lasts // HALVES)
+        if any(refit.job_of[key].id in found.jobs for found in refit.findings):
+            out += prices.danger_day * ((item.end - now) // HALVES)
     paid = sum(48 * round(refit.persons[who].rate * max(refit.persons[who].call_out_hours, 1)) for who, _ in days)
     return out + paid + prices.day_sooner * ((last - now) // HALVES)
 

@@ -51,6 +51,7 @@ def whole() -> Refit:
                 task("toilet2", 2, place="deck"),
                 task("crew2", 2, hands=2, skilled=["rigging"], place="rig"),
                 task("slung", 1, state="slings"),
+                task("hose", 2, opens=["hose"]),
             ],
         },
         SPECIAL,
@@ -203,6 +204,9 @@ DAMAGES: dict[Rule, list[tuple[str, Damage]]] = {
     Rule.SLINGS: [
         ("in the slings for a day", lambda plan: moved(plan, "slung", -timedelta(days=1))),
         ("work ashore while she hangs", lambda plan: to(plan, "long", "slung")),
+    ],
+    Rule.MARGIN: [
+        ("a hose still open on the last day", lambda plan: after(plan, "hose", "slung", -timedelta(hours=6)))
     ],
     Rule.REST: [("a week without a day off", all_week)],
     Rule.PIN: [("beside its pin", lambda plan: moved(plan, "pinned", HOUR))],

@@ -6,10 +6,11 @@ from typing import Any
 from hypothesis import strategies as st
 
 from rovask.core.refit.model import Refit
-from tests.builders import HAUL, WEEK, link, person, refit, task
+from tests.builders import BOAT, HAUL, WEEK, link, person, refit, task
 
 MORNING = [{"days": [*WEEK, "sun"], "start": "08:00", "end": "10:30"}]
 DAYS = 4
+DANGER = {"id": "f", "title": "Loose", "severity": "dangerous", "at": HAUL.isoformat(), "jobs": ["j0"]}
 
 
 @st.composite
@@ -35,6 +36,8 @@ def tiny_refits(draw: st.DrawFn) -> Refit:
                     {"state": "afloat_after"},
                     {"state": "slings"},
                     {"parts": ["bolt"]},
+                    {"opens": ["hose"]},
+                    {"state": "either", "takes_out": ["fridge"]},
                 ]
             )
         )
@@ -74,6 +77,7 @@ def tiny_refits(draw: st.DrawFn) -> Refit:
         links=links,
         haul_at=HAUL.isoformat(),
         launch_at=(HAUL + timedelta(days=DAYS, hours=1)).isoformat(),
+        boat=BOAT | {"fitted": ["holding tank", "water-cooled fridge"]},
         yard={
             "name": "Yard",
             "time_zone": "Europe/Lisbon",
@@ -93,6 +97,8 @@ def tiny_refits(draw: st.DrawFn) -> Refit:
         visits=[{"id": "v", "title": "Bo's stay", "person": "bo", "first": "2026-05-04", "last": "2026-05-07"}]
         if draw(st.booleans())
         else [],
+        margins=draw(st.sampled_from([[], [{"what": "water", "days": 1}], [{"what": "water", "days": 1.5}]])),
+        findings=draw(st.sampled_from([[], [], [DANGER]])),
         gear=[{"id": "sander", "name": "Sander", "count": 1}],
         outage_limits=[{"service": "heads", "hours": 26}],
         parts=[{"id": "bolt", "name": "Bolt", "status": "ordered", "arrives": (HAUL + timedelta(days=1)).isoformat()}],

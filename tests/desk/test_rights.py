@@ -81,7 +81,7 @@ MATRIX: dict[str, str | Right] = {
                 "weather/file", "weather/now", "look/{key}", "look/{key}/again", "found", "finding/{key}/settle",
                 "finding/{key}/job", "jobs/several", "jobs/paste", "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
                 "recipes/{key}/take-out", "decide/{key}/{name}", "finding/{key}/decide", "parked/{key}/place",
-                "jobs/{key}/afloat", "jobs/{key}/next-time", "off/{key}/photo", "bench/{key}", "search/start",
+                "jobs/{key}/afloat", "jobs/{key}/last-day", "jobs/{key}/next-time", "off/{key}/photo", "bench/{key}", "search/start",
                 "search/stop", "order/{key}/send", "order/{key}/ask", "purse/rates/fetch", "tables/{key}", "tables/{key}/look/{token}", "offer/{key}/choose", "part/{key}/got", "part/{key}/count", "part/{key}/use", "trip", "certainty",
                 "launch/tick", "launch/overrule", "launch/let-go", "accept/{key}", "day/{on}", "reading/{key}", "slip/{key}", "progress/keep",
                 "progress/paces", "jobs/{key}/learn", "links/calendar", "links/withdraw", "words/{key}/answer",

@@ -62,6 +62,7 @@ class RefitRow(Base):
     launch_at: Mapped[datetime]
     prepare_from: Mapped[date | None]
     outage_limits: Mapped[JsonList] = mapped_column(server_default="[]")
+    margins: Mapped[JsonList] = mapped_column(server_default="[]")
     ask_first: Mapped[bool] = mapped_column(server_default=false())
     price_service_day: Mapped[int | None] = mapped_column(BigInteger)
     price_night_ashore: Mapped[int | None] = mapped_column(BigInteger)

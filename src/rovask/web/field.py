@@ -31,6 +31,7 @@ class How(StrEnum):
     WEATHER = "weather"
     RULES = "rules"
     LIMITS = "limits"
+    MARGINS = "margins"
     OWN = "own money"
     CURRENCY = "currency"
     RATE = "rate"

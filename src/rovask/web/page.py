@@ -68,6 +68,18 @@ class Note:
     open: bool = False
 
 
+def _other_side(verdict: Verdict) -> str:
+    """Of a launch that hangs on open spreads, in a few words, what it is at its worst or best where that changes the answer."""
+    if verdict.spare_best is None:
+        return ""
+    if verdict.spare_minutes >= 0 and (verdict.spare_worst is None or verdict.spare_worst < 0):
+        worst = "more" if verdict.spare_worst is None else f"{span(-verdict.spare_worst)} short"
+        return f", at worst {worst}"
+    if verdict.spare_minutes < 0 <= verdict.spare_best:
+        return f", at best {span(verdict.spare_best)} spare"
+    return ""
+
+
 @dataclass(frozen=True)
 class Page:
     """Everything a page of one refit shows, at one moment."""
@@ -216,23 +228,24 @@ class Page:
         if not self.refit.tasks:
             return Item("–", "no tasks yet", f"{self.root}/jobs")
         left_out = f", {len(verdict.left_out)} left out" if verdict.left_out else ""
+        at_worst = _other_side(verdict)
         match verdict.outcome:
             case _ if verdict.old:
                 return Item("Old plan", "none could be made of the last change", slip, "urgent")
             case Outcome.IMPOSSIBLE:
                 return Item("Can't be planned", count(len(verdict.stopped), "must-job"), slip, "urgent")
             case Outcome.SHORT:
-                return Item(span(-verdict.spare_minutes), f"short{left_out}", slip, "urgent")
+                return Item(span(-verdict.spare_minutes), f"short{at_worst}{left_out}", slip, "urgent")
             case Outcome.SLOT:
                 later = span(minutes_of(self.plan.launch - self.refit.launch_at))
                 return Item("Slot can't be", f"afloat {later} after it{left_out}", slip, "urgent")
             case Outcome.HELD if self.dangers:
-                return Item(span(verdict.spare_minutes), f"spare{left_out}, but she may not float", slip, "urgent")
+                return Item(span(verdict.spare_minutes), "spare, but may not float", slip, "urgent")
             case Outcome.AFLOAT:
                 return Item("Afloat", "ashore work is done", slip, "good")
             case Outcome.HELD:
-                tone = "good" if verdict.spare_minutes >= 24 * 60 else "warn"
-                return Item(span(verdict.spare_minutes), f"spare{left_out}", slip, tone)
+                tone = "good" if verdict.spare_minutes >= 24 * 60 and not at_worst else "warn"
+                return Item(span(verdict.spare_minutes), f"spare{at_worst}{left_out}", slip, tone)
 
     def _money(self) -> Item:
         total, budget, paid = self.forecast.total, self.forecast.budget, self.forecast.paid

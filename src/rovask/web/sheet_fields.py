@@ -351,6 +351,13 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("prepare_from", "Plan from", How.DATE, optional=True, help="for work afloat before the haul"),
         Field("budget", "Budget", How.MONEY),
         Field("outage_limits", "Never without", How.LIMITS, help="One line each: heads 48 h", wide=True),
+        Field(
+            "margins",
+            "Closed and proved before the slings",
+            How.MARGINS,
+            help="The yard's working days, one line each: hull 1 d; also water, steering, engine, gas, starter",
+            wide=True,
+        ),
         *(
             Field(f"price_{name}", label, How.MONEY, unit, "empty: the usual", optional=True)
             for name, label, unit in (

@@ -31,9 +31,11 @@ from rovask.web.sheet_fields import FIELDS, Field, How
 from rovask.web.spelling import (
     day_text,
     limits_text,
+    margins_text,
     moment_text,
     ranges_text,
     read_limits,
+    read_margins,
     read_ranges,
     read_rules,
     read_shifts,
@@ -103,6 +105,8 @@ def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: 
                 out[field_.name] = rules_text(value or ())
             case How.LIMITS:
                 out[field_.name] = limits_text(value or ())
+            case How.MARGINS:
+                out[field_.name] = margins_text(value or ())
             case How.OWN:
                 own = str(item.get("currency") or currency)
                 out[field_.name] = "" if value is None else typed.minor_text(value, own)
@@ -232,6 +236,8 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency
         return read_rules(text)
     if field_.how is How.LIMITS:
         return read_limits(text)
+    if field_.how is How.MARGINS:
+        return read_margins(text)
     if field_.how is How.WORDS:
         return [word.strip().lower() for word in text.split(",") if word.strip()]
     if field_.optional and not text:

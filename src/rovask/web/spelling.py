@@ -9,8 +9,8 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Emission, Service, Weekday
-from rovask.core.refit.model import DayRange, OutageLimit, Shift, YardRule
+from rovask.core.refit.choices import Closed, Emission, Service, Weekday
+from rovask.core.refit.model import DayRange, Margin, OutageLimit, Shift, YardRule
 
 _DAYS = [day.value for day in Weekday]
 _DAY = r"\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\s?\d{1,2}[./]\s?\d{4}|\d{1,2}\.? [A-Za-z]{3,9}\.? \d{4}"
@@ -143,6 +143,22 @@ def read_limits(text: str) -> list[dict[str, Any]]:
         if not match or match.group(1) not in set(Service):
             raise ValueError(f"“{line}” should read like heads 48 h, with one of {', '.join(Service)}")
         out.append({"service": match.group(1), "hours": typed.number(match.group(2))})
+    return out
+
+
+def margins_text(margins: Iterable[Margin]) -> str:
+    """Margins before the slings as lines like ``hull 1 d``."""
+    return "\n".join(f"{margin.what.value} {margin.days:g} d" for margin in margins)
+
+
+def read_margins(text: str) -> list[dict[str, Any]]:
+    """The margins in such lines. Raises ValueError."""
+    out = []
+    for line in filter(None, (line.strip() for line in text.lower().splitlines())):
+        match = re.match(r"^(\w+)\s+([\d.,]+)\s*d?$", line)
+        if not match or match.group(1) not in set(Closed):
+            raise ValueError(f"“{line}” should read like hull 1 d, with one of {', '.join(Closed)}")
+        out.append({"what": match.group(1), "days": typed.number(match.group(2))})
     return out
 
 

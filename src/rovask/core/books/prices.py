@@ -17,12 +17,15 @@ from rovask.core.refit.model import Person, Refit
 USUAL_RATE = 50  # units of the currency
 # Hours of a trade each is worth where nothing is said.
 SERVICE_DAY, NIGHT, LEAVE_SHOULD, LEAVE_COULD, TASK_LEFT, MOVED, DAY_SOONER = 1.2, 1.5, 60.0, 20.0, 2.0, 1.0, 2.5
+DANGER_DAY = (
+    40.0  # hours of a trade that a day's wait of dangerous work is reckoned at: it goes first, whoever must come
+)
 
 
 @dataclass(frozen=True, slots=True)
 class Prices:
     """In minor units: a day without one service, a night elsewhere (a day without a berth), a should- and a could-job
-    left out and each task in it, a near task moved, must-work ending a day sooner.
+    left out and each task in it, a near task moved, must-work ending a day sooner, dangerous work done a day sooner.
     """
 
     service_day: int
@@ -32,6 +35,7 @@ class Prices:
     task_left: int
     moved_task: int
     day_sooner: int
+    danger_day: int
 
 
 def prices_of(refit: Refit) -> Prices:
@@ -50,6 +54,7 @@ def prices_of(refit: Refit) -> Prices:
         task_left=price(None, TASK_LEFT),
         moved_task=price(refit.price_moved_task, MOVED),
         day_sooner=price(refit.price_day_sooner, DAY_SOONER),
+        danger_day=price(None, DANGER_DAY),
     )
 
 

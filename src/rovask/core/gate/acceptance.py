@@ -14,9 +14,9 @@ from functools import partial
 from zoneinfo import ZoneInfo
 
 from rovask.core.gate.looks import GRAVE
-from rovask.core.gate.touched import opened_by
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import LinkKind, Opens, Role, State
+from rovask.core.refit.closes import opened_by
 from rovask.core.refit.model import Check, Job, Link, Refit, Task
 
 BY_THING: Mapping[Opens, str] = {

@@ -16,8 +16,9 @@ from zlib import crc32
 from rovask.core.books.accounts import AccountKind, accounts
 from rovask.core.gate.acceptance import acceptances
 from rovask.core.gate.looks import ALWAYS, LOOKS
-from rovask.core.gate.touched import Touched, opened_by, touched
+from rovask.core.gate.touched import Touched, touched
 from rovask.core.refit.choices import LinkKind, Need, OffSort, Spot, Stage, State
+from rovask.core.refit.closes import opened_by
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.jobs import LAUNCH
 from rovask.core.refit.model import GateTick, Link, OffBoat, Refit, Task
@@ -396,3 +397,6 @@ def _warnings(refit: Refit) -> Iterator[str]:
         loose = thing.back_at is None and thing.sort is not OffSort.BORROWED
         if loose and thing.back_task not in refit.tasks and (thing.off_task in refit.tasks or thing.off_at):
             yield f"{thing.what}: no task puts it back."
+    for job in refit.jobs:
+        if job.late_because and any(task.done_at is None for task in job.tasks):
+            yield f"{job.title} may be closed on the last day. {job.late_because}"

@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import timedelta
 
-from rovask.core.refit.choices import Cooling, Drive, Fitting, Opens, Spot, Stage
+from rovask.core.refit.choices import Cooling, Drive, Fitting, Opens, Stage
 from rovask.core.refit.model import Boat
 
 Looks = tuple[tuple[Stage, str], ...]
@@ -93,21 +93,6 @@ LOOKS: Mapping[Opens, Looks] = {
         (Stage.DAY, "tuned for moving"),
         (Stage.WEEK, "looked over after the first sail"),
     ),
-}
-
-# What is looked at again after work in a part of the boat of which nobody said what it opened.
-BY_SPOT: Mapping[Spot, tuple[Opens, ...]] = {
-    Spot.THROUGH_HULLS: (Opens.THROUGH_HULL, Opens.VALVE, Opens.HOSE),
-    Spot.SHAFT: (Opens.PROPELLER, Opens.SEAL),
-    Spot.RUDDER: (Opens.RUDDER,),
-    Spot.LAZARETTE: (Opens.STEERING,),
-    Spot.KEEL: (Opens.KEEL,),
-    Spot.TANKS: (Opens.TANK,),
-    Spot.ENGINE: (Opens.HOSE, Opens.ENGINE),
-    Spot.HEADS: (Opens.HOSE, Opens.VALVE),
-    Spot.NAV: (Opens.CIRCUIT,),
-    Spot.RIG: (Opens.RIG,),
-    Spot.MAST: (Opens.RIG,),
 }
 
 # What lets water in, turns her over or burns when it is done badly: a second pair of eyes looks at that.

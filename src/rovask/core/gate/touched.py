@@ -6,11 +6,9 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.gate.looks import BY_SPOT
 from rovask.core.refit.choices import Opens, Severity
-from rovask.core.refit.model import Job, Refit, Task
-
-LOOKED_AT_ALWAYS = ("haul", "look", "ready", "launch", "proving")  # recipes of every refit; they open nothing
+from rovask.core.refit.closes import BY_SPOT, opened_by
+from rovask.core.refit.model import Refit, Task
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,16 +25,6 @@ class Touched:
     places: tuple[str, ...]
     at: datetime
     closed: bool
-
-
-def opened_by(refit: Refit, job: Job, task: Task) -> tuple[Opens, ...]:
-    """What a task opens: what is said of it, or, where nothing is said of any task of its job, what its place says."""
-    if task.opens or any(one.opens for one in job.tasks):
-        return task.opens
-    spot = refit.place_by_id[task.place].spot
-    if job.recipe in LOOKED_AT_ALWAYS or spot is None:
-        return ()
-    return BY_SPOT.get(spot, ())
 
 
 def touched(refit: Refit) -> list[Touched]:

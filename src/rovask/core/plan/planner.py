@@ -13,6 +13,7 @@ from rovask.core.plan.explain.collide import explain_conflict
 from rovask.core.plan.explain.moves import unsettled
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.first.serial import Schedule, first_schedule, played_again
+from rovask.core.plan.outlook import with_outlook
 from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Problem
 from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.problem.value import UNPLACED, value_of, with_weights
@@ -92,7 +93,7 @@ def draft_plan(
         also = [] if shown is None else [shown]
         schedule = first_schedule(problem, windows, starts, seed, also)
         if schedule.stuck < 0 and not without_room(problem, schedule):
-            return _finished(refit, problem, windows, schedule, now, starts, before)
+            return _finished(refit, problem, windows, schedule, trial, starts)
         again = trial.give_up(problem, schedule)
         if again is None:
             break
@@ -100,21 +101,15 @@ def draft_plan(
         if not again and schedule.stuck < 0 and problem is not None and windows is not None:
             rest = _carried_over(was, schedule, problem)
             if rest is not None:  # what is left lies where it lay: nothing need be tried again
-                return _finished(refit, problem, windows, rest, now, starts, before)
+                return _finished(refit, problem, windows, rest, trial, starts)
     return _nothing(refit, now, trial, problem)
 
 
-def _finished(
-    refit: Refit,
-    problem: Problem,
-    windows: Windows,
-    schedule: Schedule,
-    now: datetime,
-    starts: int,
-    before: Plan | None,
-) -> Draft:
+def _finished(refit: Refit, problem: Problem, windows: Windows, schedule: Schedule, trial: Trial, starts: int) -> Draft:
     """The draft of a schedule that has room for all must-work of its problem."""
+    now, before = trial.now, trial.before
     ready = ready_of(problem, schedule, before.ready if before else None)
+    ready = with_outlook(trial.compiler(), problem, ready)
     schedule = _no_later(problem, windows, schedule, ready)
     return Draft(plan_of(refit, problem, schedule, now, starts, ready=ready), problem, schedule)
 

@@ -93,11 +93,14 @@ def searched(
     if at > known.at:
         return known
     latest = known.with_optional
-    return Ready(
-        at=at,
-        proven=proven,
-        with_optional=None if latest is None else max(latest, at),
-        assignments=_assignments(problem, found.schedule),
+    return known.model_copy(
+        update={
+            "at": at,
+            "proven": proven,
+            "with_optional": None if latest is None else max(latest, at),
+            "best": None if known.best is None else min(known.best, at),
+            "assignments": _assignments(problem, found.schedule),
+        }
     )
 
 

@@ -55,11 +55,16 @@ class Ready(Frozen):
 
     at: the best that was found; proven: nothing is earlier. with_optional: the same with the jobs that may be left out
     and are in the plan, None where there are none. assignments: the schedule that shows it, must-work alone.
+    is_open: it hangs on hours, waits or lead times given as from … to …; best, worst: what it is with all of them at
+    their least and at their most (outlook.py), worst None where nothing holds at their most.
     """
 
     at: Moment
     proven: bool = False
     with_optional: Moment | None = None
+    is_open: bool = False
+    best: Moment | None = None
+    worst: Moment | None = None
     assignments: tuple[Assignment, ...] = ()
 
 
@@ -110,8 +115,9 @@ class Verdict(Frozen):
     """What a plan says about the launch.
 
     spare_minutes: the slot less *ready at*; negative when she is ready too late (short). spare_with_optional: the same
-    with the optional jobs that are planned, where it differs. proven: nothing is ready earlier; else it is the best
-    found so far. slot_open: whether the yard launches at the slot at all.
+    with the optional jobs that are planned, where it differs. proven: nothing is ready earlier, and it hangs on nothing
+    that is open; else it is the best found so far. spare_best, spare_worst: where it hangs on open spreads, the spare with
+    all of them at their least and at their most; worst None where nothing holds at their most. slot_open: whether the yard launches at the slot at all.
     driving: the tasks that hold *ready at* where it is, in order of time.
     spare_by_task: elapsed minutes each task can slip, order and people kept, before what it serves slips.
     stopped: must-jobs with tasks that can't be planned. old: why the plan is of an earlier state; "" if it isn't.
@@ -122,6 +128,9 @@ class Verdict(Frozen):
     spare_minutes: int = 0
     spare_with_optional: int | None = None
     proven: bool = False
+    is_open: bool = False
+    spare_best: int | None = None
+    spare_worst: int | None = None
     slot_open: bool = True
     driving: tuple[Key, ...] = ()
     spare_by_task: dict[str, int] = Field(default_factory=dict)

@@ -44,8 +44,8 @@ class Trial:
         A longest wait is given up only where that helps: what would collide all the same leaves the waits as they are.
         """
         for _ in range(_MOST_ROUNDS):
-            refit = self._compiler().refit
-            whole = self._compiler().problem(self.collisions, self.before, broken=self.broken)
+            refit = self.compiler().refit
+            whole = self.compiler().problem(self.collisions, self.before, broken=self.broken)
             problem, windows = whole, windows_of(whole)
             lost, named = np.zeros(whole.size, dtype=np.bool_), False
             missed, broken = dict[str, None](), dict[str, None]()
@@ -80,7 +80,7 @@ class Trial:
 
     def give_up(self, problem: Problem, schedule: Schedule) -> bool | None:
         """Name what found no room. True: a missed wait is made good, and all is to be tried again; None: nothing helps."""
-        refit = self._compiler().refit
+        refit = self.compiler().refit
         if schedule.stuck >= FIRST_TASK:
             nodes = [schedule.stuck]
         elif schedule.stuck >= 0:
@@ -106,7 +106,7 @@ class Trial:
         self.collisions += new
         return self._hold_again() if new else None
 
-    def _compiler(self) -> Compiler:
+    def compiler(self) -> Compiler:
         """What the problems with these missed waits share."""
         key = tuple(self.missed)
         if key not in self.compilers:

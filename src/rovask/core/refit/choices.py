@@ -407,6 +407,17 @@ class Opens(StrEnum):
     RIG = "rig"
 
 
+class Closed(StrEnum):
+    """What a prudent skipper has closed and proved some days before the slings."""
+
+    HULL = "hull"
+    WATER = "water"
+    STEERING = "steering"
+    ENGINE = "engine"
+    GAS = "gas"
+    STARTER = "starter"
+
+
 class Stage(StrEnum):
     """When something is looked at on the way into the water."""
 

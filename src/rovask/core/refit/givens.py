@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from rovask.core.refit.choices import (
     Charge,
+    Closed,
     Cooling,
     Drive,
     Emission,
@@ -244,6 +245,13 @@ class OutageLimit(Frozen):
 
     service: Service
     hours: Annotated[Hours, Field(gt=0)]
+
+
+class Margin(Frozen):
+    """How many of the yard's working days before the slings what was opened of one kind is closed and proved."""
+
+    what: Closed
+    days: Annotated[float, Field(strict=True, ge=0, le=20, allow_inf_nan=False)] = 1
 
 
 class KnownPace(Frozen):

@@ -223,7 +223,7 @@ class Job(Frozen):
 
     recipe: what it was made from; chosen: the answers it was made with; reason: why that school was chosen.
     under: the job it is part of, which is not itself part of another. line: the budget line it goes on, where that isn't
-    the one of its part of the boat.
+    the one of its part of the boat. late_because: why, and by whose word, it may be closed on the last day (closes.py).
     """
 
     id: Key
@@ -236,6 +236,7 @@ class Job(Frozen):
     note: Text = ""
     under: Annotated[Key, To("job", Gone.FORGET)] | None = None
     line: Annotated[Key, To("budget-line", Gone.FORGET)] | None = None
+    late_because: Remark = ""
     tasks: Annotated[tuple[Task, ...], Field(max_length=4000)] = ()
 
 

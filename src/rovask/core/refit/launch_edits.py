@@ -153,6 +153,7 @@ def next_refit(
         "haul_at": given.haul_at,
         "launch_at": given.launch_at,
         "outage_limits": refit.outage_limits,
+        "margins": refit.margins,
         "ask_first": refit.ask_first,
         "certainty": refit.certainty,
         "boat": refit.boat,

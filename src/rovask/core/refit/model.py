@@ -14,7 +14,7 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import Field, ModelWrapValidatorHandler, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
-from rovask.core.refit.choices import Certainty, Service
+from rovask.core.refit.choices import Certainty, Closed, Service
 from rovask.core.refit.days import Baseline, Check, DayEntry, GateTick, Lost, PlannedTask, TradeWord, Visit
 from rovask.core.refit.faults import plain_words
 from rovask.core.refit.givens import (
@@ -22,6 +22,7 @@ from rovask.core.refit.givens import (
     Boat,
     DayRange,
     Gear,
+    Margin,
     OutageLimit,
     Person,
     Place,
@@ -64,6 +65,7 @@ __all__ = [
     "Key",
     "Link",
     "Lost",
+    "Margin",
     "Moment",
     "OffBoat",
     "Offer",
@@ -98,7 +100,8 @@ __all__ = [
 class Header(Frozen):
     """What is said of a refit itself.
 
-    outage_limits: how long each service may be out in one go. ask_first: a better plan that was found is shown
+    outage_limits: how long each service may be out in one go. margins: how long before the slings what was opened is
+    closed and proved. ask_first: a better plan that was found is shown
     beside the old one and adopted by hand.
     price_*: what the planner takes what isn't money for (books/prices.py): a day without a service, a night elsewhere, a
     should- or could-job left out, a task of the coming days moved, must-work done a day sooner. None: the usual.
@@ -115,6 +118,7 @@ class Header(Frozen):
     outage_limits: Annotated[tuple[OutageLimit, ...], Field(max_length=20)] = (
         OutageLimit(service=Service.HEADS, hours=48),
     )
+    margins: Annotated[tuple[Margin, ...], Field(max_length=20)] = tuple(Margin(what=one) for one in Closed)
     ask_first: Annotated[bool, Field(strict=True)] = False
     price_service_day: Minor | None = None
     price_night_ashore: Minor | None = None

@@ -7,8 +7,8 @@ from datetime import date, datetime
 
 from rovask.core.gate.acceptance import acceptances
 from rovask.core.gate.gate import LET_GO, Why, gate_of
-from rovask.core.gate.touched import opened_by
 from rovask.core.refit.choices import Stage
+from rovask.core.refit.closes import opened_by
 from rovask.core.refit.day_edits import look_at_work
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults

@@ -10,13 +10,15 @@ from fastapi.responses import Response
 
 from rovask.core.gate.acceptance import acceptances
 from rovask.core.plan.explain.afloat import better_ashore
+from rovask.core.plan.explain.margins import closed_by, margin_told
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.problem.ties import ties_of as ties_at
 from rovask.core.refit.choices import LinkKind, Need, Role
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.jobs import HAUL, LAUNCH
 from rovask.core.refit.model import Job, Link, Person, Photo, Refit
 from rovask.core.refit.titles import end_title
+from rovask.desk.commands.prudence import TakeLastDay
 from rovask.desk.commands.several import PasteJobs, SetJobs
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to
@@ -212,6 +214,17 @@ def paste(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     return on_to(f"/r/{pk}/jobs")
 
 
+@router.post("/r/{pk}/jobs/{key}/last-day")
+def last_day(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """What the job opens may be closed on the last day before the slings, by somebody's word; or no more."""
+    let_in(request, who, pk, TakeLastDay.needs)
+    why = posted.text("why")[:120].strip()
+    if not why and not posted.text("again"):
+        raise RefitFaults([Fault("why", "Say why it may be closed on the last day.")])
+    acted(request, who, pk, TakeLastDay(key, who.name, why))
+    return on_to(f"/r/{pk}/jobs/{key}")
+
+
 @dataclass(frozen=True, slots=True)
 class ToldTie:
     """A tie as a job's sheet tells it: what it is to the task shown, and its sentence."""
@@ -287,6 +300,7 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
         trades=_trades_on(page, job),
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},
         before=_numbers_before(page.refit, job),
+        margins={key: margin_told(page.refit, key, by) for key, by in closed_by(page.refit, page.plan).items()},
         risky={item.id: better_ashore(page.refit, item) for item in job.tasks},
         why={item.id: why_held(page.refit, page.plan, item.id, ties) for item in job.tasks},
     )

@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import timedelta
 
 from rovask.core.plan.problem.arrays import FIRST_TASK, NO_MAX, Problem
-from rovask.core.plan.problem.lags import CURE_UNIT
+from rovask.core.plan.problem.lags import CURE_CLOCK, CURE_UNIT, PLAIN, YARD_CLOCK
 from rovask.core.plan.problem.windows import Windows, cycle_of
 from rovask.core.plan.result import Collision, CollisionKind
 from rovask.core.plan.solver.conflict import RuleConflict, RuleKind
+from rovask.core.refit.closes import days_in_words
 from rovask.core.refit.model import Refit
 from rovask.core.words import day_and_time
 
@@ -25,9 +26,11 @@ def _title(refit: Refit, key: str) -> str:
     return refit.tasks[key].title if key in refit.tasks else f"the {key}"
 
 
-def _lag(low: int, high: int, cures: int = 0) -> str:
-    unit = 2 * (CURE_UNIT if cures else 1)
-    of = " of cure at 20 °C" if cures else ""
+def _lag(low: int, high: int, clock: int = PLAIN) -> str:
+    if clock == YARD_CLOCK:
+        return days_in_words(low / CURE_UNIT)
+    unit = 2 * (CURE_UNIT if clock == CURE_CLOCK else 1)
+    of = " of cure at 20 °C" if clock == CURE_CLOCK else ""
     if high == NO_MAX:
         return f"at least {low / unit:g} h{of}" if low else "right or any time"
     if low == high:
@@ -52,9 +55,9 @@ def _describe(refit: Refit, problem: Problem, arc: int) -> str:
     fixed = _fixed(refit, problem, arc)
     if fixed:
         return fixed
-    first, then, kind, low, high, cures = (int(value) for value in problem.arrays.arcs[arc])
+    first, then, kind, low, high, clock = (int(value) for value in problem.arrays.arcs[arc])
     return _PHRASE[kind].format(
-        first=_title(refit, problem.name(first)), then=_title(refit, problem.name(then)), lag=_lag(low, high, cures)
+        first=_title(refit, problem.name(first)), then=_title(refit, problem.name(then)), lag=_lag(low, high, clock)
     )
 
 

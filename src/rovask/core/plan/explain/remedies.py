@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import partial
 
@@ -13,7 +13,8 @@ from rovask.core.books.money import Money
 from rovask.core.books.stock import stocks
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.refit.choices import Need, PartStatus, Role, Weekday
+from rovask.core.refit.choices import Need, PartStatus, Role, Spot, Weekday
+from rovask.core.refit.closes import CLOSED_BY, closings, opened_by
 from rovask.core.refit.model import Job, Person, Refit, Shift, Task
 from rovask.core.refit.part_edits import expected_on
 from rovask.core.words import minutes_of
@@ -32,6 +33,7 @@ class Remedy:
 
     late_minutes: how far past the slot the launch would still be (0: it holds). money: what the forecast would change
     by, in minor units; what a favour or a courier costs is not in it. kind, key: the record to change; "" for a new one.
+    unwise: it gives up what keeps her safe, so it is told after what does not.
     """
 
     words: str
@@ -39,12 +41,13 @@ class Remedy:
     money: Money
     kind: str
     key: str
+    unwise: bool = False
 
 
 def remedies(refit: Refit, plan: Plan, verdict: Verdict, most: int = 3) -> list[Remedy]:
-    """The cheapest changes that bring the launch nearer: single ones, and pairs when no single one will do.
+    """The cheapest changes that bring the launch nearer: single ones, and pairs of two wise ones.
 
-    Those that touch what drives the launch are tried first, then every part, person, tie and pin of the must-work. A
+    What leaves out a job of the bottom, or of what keeps water out, or takes her last day, comes after all else. Those that touch what drives the launch are tried first, then every part, person, tie and pin of the must-work. A
     plan is made for each try. Of changes that gain as much the cheaper is better; of those that cost as much, the one
     that gains more.
     """
@@ -60,15 +63,20 @@ def remedies(refit: Refit, plan: Plan, verdict: Verdict, most: int = 3) -> list[
             found.append((change, remedy))
     found.sort(key=lambda row: _rank(row[1]))
     out = [remedy for _, remedy in found]
-    if all(remedy.late_minutes for _, remedy in found):  # two chains may hold her, and neither alone is enough
-        best = [change for change, _ in found[:PAIRED]]
-        best += [change for change in tried if change not in best][: PAIRED * 2 - len(best)]
-        for at, one in enumerate(best):
-            for other in best[at + 1 :]:
-                both = tries.of_both(one, other)
-                if both is not None and both.late_minutes < min((row.late_minutes for row in out), default=tries.late):
-                    out.append(both)
-        out.sort(key=_rank)
+    # two chains may hold her, and neither change alone be enough, or only a dear or an unwise one
+    wise = [change for change, remedy in found if not remedy.unwise]
+    best = wise[:PAIRED]
+    best += [change for change in tried if change not in best and not change.unwise][: PAIRED * 2 - len(best)]
+    singles = {id(change): remedy for change, remedy in found}
+    for at, one in enumerate(best):
+        for other in best[at + 1 :]:
+            both = tries.of_both(one, other)
+            alone = [singles[id(change)] for change in (one, other) if id(change) in singles]
+            if both is not None and all(
+                _rank(both) < _rank(row) or both.late_minutes < row.late_minutes for row in alone
+            ):
+                out.append(both)
+    out.sort(key=_rank)
     return out[:most]
 
 
@@ -80,10 +88,11 @@ class Change:
     kind: str
     key: str
     made: Callable[[Refit], Refit]
+    unwise: bool = False
 
 
-def _rank(one: Remedy) -> tuple[bool, int, int, str]:
-    return one.late_minutes > 0, one.money.minor, one.late_minutes, one.words
+def _rank(one: Remedy) -> tuple[bool, bool, int, int, str]:
+    return one.unwise, one.late_minutes > 0, one.money.minor, one.late_minutes, one.words
 
 
 def _unlike(changes: Iterator[Change]) -> Iterator[Change]:
@@ -108,7 +117,8 @@ class _Tries:
 
     def of(self, change: Change) -> Remedy | None:
         """What one change does; None when it brings nothing nearer or breaks something else."""
-        return self._tried(change.made(self.refit), change.words, change.kind, change.key)
+        found = self._tried(change.made(self.refit), change.words, change.kind, change.key)
+        return None if found is None else replace(found, unwise=change.unwise)
 
     def of_both(self, one: Change, other: Change) -> Remedy | None:
         """What two changes do together."""
@@ -137,11 +147,21 @@ def _changes(refit: Refit, plan: Plan, verdict: Verdict) -> Iterator[Change]:
         if job.recipe in ("haul", "look", "ready", "launch"):
             continue  # no launch without them
         if job.need is Need.MUST and not any(task.begun_at for task in job.tasks):
-            yield Change(f"Leave “{job.title}” to the next haul-out", "job", job.id, partial(_less, job=job.id))
+            words = f"Leave “{job.title}” to the next haul-out"
+            yield Change(words, "job", job.id, partial(_less, job=job.id), unwise=_keeps_her_sound(refit, job))
             coat = _last_coat(job)
             if coat is not None:
                 words = f"One coat less: without “{coat.title}” (its data sheet decides)"
                 yield Change(words, "task", coat.id, partial(_without_task, key=coat.id))
+    tight = closings(refit)
+    for job in jobs.values():
+        if any(task.id in tight for task in job.tasks):
+            words = f"Close “{job.title}” on the last day before the slings, by your word"
+            yield Change(words, "job", job.id, partial(_last_day, job=job.id), unwise=True)
+        dry = [task.id for task in job.tasks if task.weather is not None and task.weather.dry and not task.begun_at]
+        if len(dry) > 1:
+            words = f"Cover all of “{job.title}” against the rain (a tent, the shed)"
+            yield Change(words, "job", job.id, partial(_all_covered, keys=tuple(dry)))
     for hours, words in (
         (2.0, "Everybody of the crew works two hours longer"),
         (0.0, "Everybody works on free days too"),
@@ -183,6 +203,26 @@ def _of_tasks(refit: Refit, plan: Plan, tasks: list[Task]) -> Iterator[Change]:
         if task.weather is not None and task.weather.dry and not task.begun_at:
             words = f"Cover “{task.title}” against the rain (a tent, the shed)"
             yield Change(words, "task", task.id, partial(_covered, key=task.id))
+
+
+KEEPS_WATER_OUT = frozenset([Spot.BOTTOM, Spot.THROUGH_HULLS, Spot.SHAFT, Spot.KEEL, Spot.RUDDER, Spot.WATERLINE])
+
+
+def _keeps_her_sound(refit: Refit, job: Job) -> bool:
+    """Whether a job is of the bottom, or of what keeps water out or steers her: not to be left before all else is tried."""
+    graver = any(what in CLOSED_BY for task in job.tasks for what in opened_by(refit, job, task))
+    return graver or any(refit.place_by_id[task.place].spot in KEEPS_WATER_OUT for task in job.tasks)
+
+
+def _last_day(refit: Refit, job: str) -> Refit:
+    rows = tuple(one.model_copy(update={"late_because": "tried"}) if one.id == job else one for one in refit.jobs)
+    return _with(refit, jobs=rows)
+
+
+def _all_covered(refit: Refit, keys: tuple[str, ...]) -> Refit:
+    for key in keys:
+        refit = _covered(refit, key)
+    return refit
 
 
 def _last_coat(job: Job) -> Task | None:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from rovask.core.plan.result import Plan
+from rovask.core.refit.ashore import adds_outage, out_ashore
 from rovask.core.refit.choices import Cooling, Emission, Fitting, Service, Spot
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Boat, Refit, Task
@@ -63,17 +64,13 @@ def _by_tasks(refit: Refit, plan: Plan, limits: Mapping[Service, float]) -> Iter
         back = refit.tasks[task.until or task.id]
         ends = back.done_at or (at[back.id].end if back.id in at else None)
         for service in task.takes_out:
-            yield Outage(service, begins, ends, task.title, task.id, limits.get(service), task.begun_at is not None)
+            limit = limits.get(service) if service in adds_outage(refit, task) else None
+            yield Outage(service, begins, ends, task.title, task.id, limit, task.begun_at is not None)
 
 
 def _by_being_ashore(refit: Refit, plan: Plan) -> Iterator[Outage]:
     """What needs water under her: a water-cooled fridge; heads that pump overboard, without a tank to hold it."""
-    rows = []
-    if Fitting.WATER_COOLED_FRIDGE in refit.boat.fitted:
-        rows.append((Service.FRIDGE, "Cooled by the water she floats in; it doesn't run ashore"))
-    if refit.boat.heads and Fitting.HOLDING_TANK not in refit.boat.fitted:
-        rows.append((Service.HEADS, "The heads pump overboard; ashore the yard's are used"))
-    for service, why in rows:
+    for service, why in out_ashore(refit.boat).items():
         yield Outage(service, refit.haul_at, plan.launch, why, None, None, refit.haul_at <= plan.now)
 
 
@@ -168,7 +165,7 @@ def too_long(refit: Refit, plan: Plan, task: Task, begins: datetime) -> list[str
     back = plan.by_task().get(task.until or task.id)
     out = []
     for limit in refit.outage_limits:
-        if limit.service not in task.takes_out or back is None:
+        if limit.service not in adds_outage(refit, task) or back is None:
             continue
         hours = (back.end - begins) / timedelta(hours=1)
         if hours > limit.hours:

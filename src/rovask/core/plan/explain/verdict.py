@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass, replace
+from datetime import datetime
 from itertools import pairwise
 
 import numpy as np
@@ -20,7 +21,7 @@ from rovask.core.refit.model import Refit
 from rovask.core.refit.slot import yard_launches
 from rovask.core.words import minutes_of
 
-NEARLY_DRIVING_SLOTS = 16
+NEARLY_DRIVING_SLOTS = 1  # an hour later and she is ready an hour later; of a half-hour of slack half is lost
 Arc = tuple[int, int, int, int, int, int]
 
 
@@ -65,7 +66,10 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
         launch=plan.launch,
         spare_minutes=minutes_of(refit.launch_at - ready),
         spare_with_optional=with_optional,
-        proven=plan.ready is not None and plan.ready.proven,
+        proven=plan.ready is not None and plan.ready.proven and not plan.ready.is_open,
+        is_open=plan.ready is not None and plan.ready.is_open,
+        spare_best=_spare_at(refit, plan.ready.best if plan.ready is not None else None),
+        spare_worst=_spare_at(refit, plan.ready.worst if plan.ready is not None else None),
         slot_open=yard_launches(refit, refit.launch_at),
         driving=_driving(problem, plan, refit),
         spare_by_task=spare,
@@ -74,6 +78,10 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
         stopped=stopped,
         old=plan.old,
     )
+
+
+def _spare_at(refit: Refit, moment: datetime | None) -> int | None:
+    return None if moment is None else minutes_of(refit.launch_at - moment)
 
 
 def must_that_cannot(refit: Refit, plan: Plan) -> tuple[str, ...]:

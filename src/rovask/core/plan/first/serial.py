@@ -28,6 +28,7 @@ from rovask.core.plan.problem.arrays import (
     FIXED_END,
     HAUL_NODE,
     NEED,
+    URGENT,
     Ints,
     Problem,
     Tables,
@@ -37,6 +38,7 @@ from rovask.core.plan.problem.compiled import compiled
 from rovask.core.plan.problem.value import NEAR_SLOTS, UNPLACED, cost, cost_of_tables, unsettling, value_of
 from rovask.core.plan.problem.windows import Windows
 
+URGENT_FIRST = 1e6  # taken off the priority of what is dangerous
 STICK = 6  # slots a task would rather wait for the people it had
 
 
@@ -119,6 +121,7 @@ def first_schedule(
     arrays = problem.arrays
     starts = max(starts, 2)
     keys = _priorities(problem, windows, starts, seed)
+    keys[:, arrays.urgent > 0] -= URGENT_FIRST
     keys[:, HAUL_NODE] = -1e8
     greeds = np.array([(1, 2, 0, 1)[run % 4] for run in range(starts)], dtype=np.int64)
     tables, jobs = tables_of(arrays), job_order(problem)
@@ -269,6 +272,7 @@ def run_once(
     """
     node = tables.node.copy(order="F")
     node[:, ANCHOR_MODE], node[:, NEED] = with_, need
+    key = np.where(node[:, URGENT] > 0, key - URGENT_FIRST, key)
     node[:, ANCHOR] = np.where(floor > 0, floor, node[:, ANCHOR])
     low_end = np.where(node[:, FIXED_END] >= 0, 0, windows.end)
     stuck, start, end, resume, mode = place_all(

@@ -39,6 +39,7 @@ class Arrays(NamedTuple):
                    facts that no plan may change; a task under way has fixed_start and a release to resume
     need[n]        0 must, 1 should, 2 could; jobs that are begun count as must; before[n]: 1 if it must
                    end before the launch and does not hang on it (slings, the last day)
+    urgent[n]      1 for work on what is dangerous, 2 for what that waits for, else 0
     job[n]         value[j]: what leaving job j out costs, in the objective
     mode_lo/hi[n]  slice of the modes of node n; mode_calendar, mode_people (padded with -1), mode_penalty
     rank[c, t]     working slots of calendar c before slot t; pos[c, k] the k-th working slot (horizon if none)
@@ -48,13 +49,14 @@ class Arrays(NamedTuple):
                    use_what and use_amount; capacity[r]
     rival_*        nodes that must not overlap node n: slices of rival, with how long after the end of n (rival_mine)
                    and of the other (rival_theirs) that still holds
-    arcs           columns: first, then, kind, min lag, max lag or NO_MAX, 1 if it cures (lags on the cure clock, see
-                   lags.py); arc_ptr, arc_idx: those touching each node
-    cure[t]        the cure clock: how much cure the slots before t are worth, in CURE_UNIT parts of a slot at 20 °C
+    arcs           columns: first, then, kind, min lag, max lag or NO_MAX, the clock its lags are counted on (0: slots;
+                   else a row of ``cure`` and one, see lags.py); arc_ptr, arc_idx: those touching each node
+    cure[c, t]     the clocks: how much cure, how many working days of the yard, lie before slot t, in parts of CURE_UNIT
     longest_run[p] days on end person p may work (0: their hours never allow more); worked[p, d]: days past with work
     day_of[t]      local day of each slot; day_slot[d]: its first slot
     day_cost[p]    what a day on which a paid person comes costs, in the objective
-    outages        columns: node that takes a service out, node whose end gives it back, weight
+    outages        columns: node that takes a service out, node whose end gives it back, weight, 1 if only what of it lies
+                   before the haul or after the launch counts
     anchor[n]      where the plan before had node n, if it should stay there (-1: free), anchor_mode[n] who did it
     weights        of the objective: see value.py
     """
@@ -67,6 +69,7 @@ class Arrays(NamedTuple):
     fixed_end: Ints
     need: Ints
     before: Ints
+    urgent: Ints
     job: Ints
     value: Ints
     mode_lo: Ints
@@ -130,11 +133,12 @@ class Arrays(NamedTuple):
     ARC_HI,
     BEFORE,
     RANK,
-) = range(23)
+    URGENT,
+) = range(24)
 # … of Tables.mode: calendar, penalty, then the people padded with -1 …
 CALENDAR, PENALTY, PEOPLE = range(3)
 # … of the arcs …
-FIRST, THEN, KIND, LOW, HIGH, CURES = range(6)
+FIRST, THEN, KIND, LOW, HIGH, CLOCK = range(6)
 # … and of Tables.person.
 LONGEST_RUN, DAY_COST = range(2)
 
@@ -197,6 +201,7 @@ def tables_of(arrays: Arrays) -> Tables:
                     arrays.arc_ptr[1:],
                     arrays.before,
                     arrays.need,
+                    arrays.urgent,
                 ]
             )
         ),

@@ -33,7 +33,7 @@ from rovask.core.plan.problem.arrays import (
     Shorts,
 )
 from rovask.core.plan.problem.calendar import SlotGrid, slots_of
-from rovask.core.plan.problem.curing import cure_table
+from rovask.core.plan.problem.curing import cure_table, yard_days
 from rovask.core.plan.problem.hours import Calendars, Hours
 from rovask.core.plan.problem.impossible import impossible
 from rovask.core.plan.problem.rivals import Rivalry, rivalries
@@ -43,6 +43,7 @@ from rovask.core.plan.problem.ties import Tie, ties_of
 from rovask.core.plan.problem.value import weights_of, with_weights
 from rovask.core.plan.problem.windows import hanging_on_launch
 from rovask.core.plan.result import Collision, Plan
+from rovask.core.refit.ashore import adds_outage
 from rovask.core.refit.choices import LinkKind, State
 from rovask.core.refit.jobs import HAUL
 from rovask.core.refit.make_good import with_make_good
@@ -181,7 +182,8 @@ class Compiler:
             self.ready = ready_times(refit, now) if ready is None else ready
             self.grid = grid_of(refit, now)
             self.hours = Hours.of(refit, self.grid)
-            self.cure = cure_table(self.grid, refit.weather, refit.yard.temperature)
+            warmth = cure_table(self.grid, refit.weather, refit.yard.temperature)
+            self.cure = np.stack([warmth, yard_days(self.grid, self.hours.ashore)])
         else:
             self.ready, self.grid, self.hours, self.cure = like.ready, like.grid, like.hours, like.cure
         self.now_slot = max(self.grid.ceil(now), 0)
@@ -243,9 +245,12 @@ class Compiler:
             rival_theirs=made.rival_theirs,
             **self._days(),
             **self._anchors(made, before),
-            arcs=np.column_stack([made.ends, numbers.low, numbers.high, [_cures(tie) for tie in made.tie]]),
+            arcs=np.column_stack(
+                [made.ends, numbers.low, numbers.high, [0 if tie is None else tie.clock for tie in made.tie]]
+            ),
             cure=self.cure,
             before=made.before,
+            urgent=made.urgent,
             arc_ptr=made.arc_ptr,
             arc_idx=made.arc_idx,
             sky_run=numbers.sky_run,
@@ -293,7 +298,7 @@ class Compiler:
             work[at] = slots_of(refit.hours_to_do(task))
             release[at] = self.now_slot
             if not task.begun_at:  # of what is begun, the pause is a fact
-                outage = [limits[service] for service in task.takes_out if service in limits and not task.until]
+                outage = [limits[one] for one in adds_outage(refit, task) if one in limits and not task.until]
                 unbroken = [work[at]] if task.unbroken else []
                 longest[at] = min([FOREVER, *outage, *unbroken])
             if task.weather is not None and task.weather.dry and not task.done_at:
@@ -307,7 +312,7 @@ class Compiler:
             if task.begun_at:
                 fixed_start[at] = grid.ceil(task.begun_at)
             else:
-                release[at] = self._release(task)
+                release[at] = self.release_of(task, self.ready)
                 if task.pin and grid.ceil(task.pin) >= self.now_slot:
                     # A pin is where the sailor wants it; what else holds the task must hold it there too.
                     release[at] = max(release[at], grid.ceil(task.pin))
@@ -331,8 +336,8 @@ class Compiler:
         )
         return nodes, numbers
 
-    def _release(self, task: Task) -> int:
-        """The first slot a task may start in, by the clock, the haul and its parts."""
+    def release_of(self, task: Task, ready_by_part: Ready) -> int:
+        """The first slot a task may start in, by the clock, the haul and when each of its parts is at hand."""
         earliest = self.now_slot
         if task.state in (State.ASHORE, State.SLINGS):
             earliest = max(earliest, self.ashore)
@@ -341,7 +346,7 @@ class Compiler:
         if task.id in self.covering:
             earliest = max(earliest, self.grid.ceil(looked_at_from(self.now, self.refit.yard.zone)))
         for key in task.parts:
-            ready = self.ready[task.id, key]
+            ready = ready_by_part[task.id, key]
             if ready is not None:
                 earliest = max(earliest, self.grid.ceil(ready))
         return earliest
@@ -368,7 +373,7 @@ class Compiler:
             base = self._fact(tie)
             if longest > 0 and base is not None and base.minute % 30 + base.second + base.microsecond:
                 at = max(self.grid.ceil(base), 1)
-                longest = max(longest - (int(self.cure[at] - self.cure[at - 1]) if tie.cures else 1), 0)
+                longest = max(longest - (int(self.cure[0, at] - self.cure[0, at - 1]) if tie.cures else 1), 0)
             low.append(tie.low)
             high.append(longest)
         high[-1] = slings  # the last arc is from the lift to the launch
@@ -430,10 +435,6 @@ class Compiler:
         if task is None:
             return None
         return task.done_at if tie.kind in (LinkKind.FS, LinkKind.FF) else task.begun_at
-
-
-def _cures(tie: Tie | None) -> int:
-    return int(tie is not None and tie.cures)
 
 
 def _ashore_left(tasks: Iterable[tuple[Job, Task]]) -> bool:

@@ -1,4 +1,4 @@
-"""The cure clock on the half-hours of a plan: one table for windows, first plan and solver (lags.py)."""
+"""The clocks on the half-hours of a plan besides plain ones: one table for windows, first plan and solver (lags.py)."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from rovask.core.plan.problem.arrays import Ints
-from rovask.core.plan.problem.calendar import SlotGrid
+from rovask.core.plan.problem.calendar import Mask, SlotGrid
 from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.refit.half_hours import QUARTER
 from rovask.core.refit.weather import Weather, cure_rate, temperature_at
@@ -35,3 +35,15 @@ def cure_table(grid: SlotGrid, weather: Weather, typed: float | None) -> Ints:
         rates = (halves[0] + halves[1]) / 2
     whole = np.maximum(np.rint(rates * CURE_UNIT), 1).astype(np.int64)
     return np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(whole)])
+
+
+def yard_days(grid: SlotGrid, works: Mask) -> Ints:
+    """The yard's working days before every slot and the end of the last, in CURE_UNIT parts of a day.
+
+    works: the half-hours the yard is open. A short Saturday is a day too. Every slot counts a little, so that it grows.
+    """
+    day = np.repeat(np.arange(len(grid.days())), np.diff([*grid.day_starts().tolist(), grid.size]))
+    open_of_day = np.bincount(day[works], minlength=len(grid.days()))
+    share = np.where(works, 1 / np.maximum(open_of_day[day], 1), 0.0)
+    counted = np.rint(np.concatenate([np.zeros(1), np.cumsum(share)]) * CURE_UNIT).astype(np.int64)
+    return np.asarray(counted + np.arange(grid.size + 1), dtype=np.int64)

@@ -57,6 +57,13 @@ class Calendars:
         return rank, pos
 
 
+def yard_mask(refit: Refit, grid: SlotGrid) -> Mask:
+    """Half-hours in which the yard is open; a yard without hours always is, but on its closed days."""
+    mask = grid.open_slots(refit.yard.hours) if refit.yard.hours else np.ones(grid.size, dtype=np.bool_)
+    grid.close(mask, refit.yard.closed)
+    return mask
+
+
 @dataclass
 class Hours:
     """Working half-hours of each person, of the yard, and of what limits a task."""
@@ -85,9 +92,7 @@ class Hours:
             hi = max(grid.ceil(meeting.at + timedelta(hours=meeting.hours)), 0)
             for who in meeting.people:
                 person[who][lo:hi] = False
-        ashore = grid.open_slots(refit.yard.hours) if refit.yard.hours else np.ones(grid.size, dtype=np.bool_)
-        grid.close(ashore, refit.yard.closed)
-        return cls(refit, grid, person, ashore)
+        return cls(refit, grid, person, yard_mask(refit, grid))
 
     def launching(self) -> Mask:
         """Half-hours at which the yard launches: its open ones, and where an open stretch ends."""

@@ -19,7 +19,8 @@ from rovask.core.books.prices import prices_of
 from rovask.core.plan.problem.arrays import FIRST_TASK, FS, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Ints, by_node
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.problem.rivals import Rivalry
-from rovask.core.plan.problem.ties import Tie
+from rovask.core.plan.problem.ties import Tie, margin_ties
+from rovask.core.refit.ashore import adds_outage, out_ashore
 from rovask.core.refit.choices import LinkKind, Need, Role, Service, State
 from rovask.core.refit.jobs import HAUL, LAUNCH
 from rovask.core.refit.model import Job, Refit, Task
@@ -63,6 +64,7 @@ class Structure:
     arc_ptr: Ints
     arc_idx: Ints
     before: Ints
+    urgent: Ints
     outages: Ints
 
     @property
@@ -144,6 +146,7 @@ class _Builder:
             arc_ptr=pointer,
             arc_idx=index,
             before=before,
+            urgent=self._urgent(ends),
             outages=self._outages(),
             **self._modes(),
             **self._uses(),
@@ -223,20 +226,37 @@ class _Builder:
             "rival_theirs": flat[:, 2].copy(),
         }
 
+    def _urgent(self, ends: Ints) -> Ints:
+        """Work on what was found dangerous and isn't settled: 1; and what it waits for: 2. It goes before everything else."""
+        jobs = {key for finding in self.refit.findings if finding.blocks for key in finding.jobs}
+        out = np.zeros(self.size, dtype=np.int64)
+        todo = [self.node[task.id] for job, task in self.tasks if job.id in jobs and task.done_at is None]
+        out[todo] = 1
+        waits: dict[int, list[int]] = defaultdict(list)
+        for first, then, _ in ends.tolist():
+            waits[then].append(first)
+        while todo:
+            for first in waits[todo.pop()]:
+                if first >= FIRST_TASK and not out[first]:
+                    out[first] = 2
+                    todo.append(first)
+        return out
+
     def _outages(self) -> Ints:
-        """What takes a service out, and what gives it back."""
+        """What takes a service out, and what gives it back; what the state takes out anyway costs nothing there."""
         prices = prices_of(self.refit)
         day = {Service.BERTH: prices.night_ashore}
-        rows = [
-            (
-                self.node[task.id],
-                self.node[task.until or task.id],
-                sum(day.get(service, prices.service_day) for service in task.takes_out),
-            )
-            for task in self.refit.tasks.values()
-            if task.takes_out and not task.done_at and task.id in self.node and (task.until or task.id) in self.node
-        ]
-        return np.array(rows, dtype=np.int64).reshape(-1, 3)
+        ashore = out_ashore(self.refit.boat)
+        rows = []
+        for task in self.refit.tasks.values():
+            if task.done_at or task.id not in self.node or (task.until or task.id) not in self.node:
+                continue
+            weights = [0, 0]
+            for service in adds_outage(self.refit, task):
+                weights[service in ashore] += day.get(service, prices.service_day)
+            pair = self.node[task.id], self.node[task.until or task.id]
+            rows += [(*pair, weight, floats) for floats, weight in enumerate(weights) if weight]
+        return np.array(rows, dtype=np.int64).reshape(-1, 4)
 
     def _arcs(self) -> tuple[Ints, tuple[Tie | None, ...]]:
         """Ties between planned tasks, and what every state implies about the haul, the lift and the launch.
@@ -253,12 +273,17 @@ class _Builder:
         lifted = any(task.state is State.SLINGS and not task.done_at for _, task in self.tasks)
         lifting = self._last_of_lifting(rows)
         waits = {then for first, then, kind in rows if kind == FS and first in self.under_her}
+        margins, implied = margin_ties(self.refit), dict[int, Tie]()
         for _, task in self.tasks:
             at = self.node[task.id]
             if task.done_at:
                 continue
-            if task.state in (State.ASHORE, State.LIFTING):
+            if task.id in margins:
+                implied[len(rows)] = margins[task.id]
                 rows.append((at, LIFT_NODE if lifted else LAUNCH_NODE, FS))
+            elif task.state in (State.ASHORE, State.LIFTING):
+                rows.append((at, LIFT_NODE if lifted else LAUNCH_NODE, FS))
+            if task.state in (State.ASHORE, State.LIFTING):
                 if task.state is State.ASHORE and not task.begun_at and at not in waits:
                     rows += [(first, at, FS) for first in lifting]
             elif task.state is State.SLINGS:
@@ -270,8 +295,8 @@ class _Builder:
             elif task.state is State.AFLOAT_BEFORE and self.refit.haul_at > self.now:
                 rows.append((at, HAUL_NODE, FS))
         rows.append((LIFT_NODE, LAUNCH_NODE, FS))
-        implied: list[Tie | None] = [None] * (len(rows) - len(ties))
-        return np.array(rows, dtype=np.int64).reshape(-1, 3), tuple(ties + implied)
+        ties += [implied.get(row) for row in range(len(ties), len(rows))]
+        return np.array(rows, dtype=np.int64).reshape(-1, 3), tuple(ties)
 
     @cached_property
     def under_her(self) -> set[int]:

@@ -11,10 +11,12 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from rovask.core.plan.problem.calendar import slots_of
-from rovask.core.plan.problem.lags import CURE_UNIT
+from rovask.core.plan.problem.lags import CURE_CLOCK, CURE_UNIT, PLAIN, YARD_CLOCK
+from rovask.core.refit.ashore import adds_outage
 from rovask.core.refit.choices import LinkKind
+from rovask.core.refit.closes import closings, days_in_words
 from rovask.core.refit.half_hours import HALF_HOUR
-from rovask.core.refit.jobs import HAUL
+from rovask.core.refit.jobs import HAUL, LAUNCH
 from rovask.core.refit.model import Appointment, Link, Refit
 
 ANY_TIME = -(1 << 20)  # slots before anything; arrays.FOREVER, the other way
@@ -24,8 +26,8 @@ ANY_TIME = -(1 << 20)  # slots before anything; arrays.FOREVER, the other way
 class Tie:
     """``then``'s start or end lies at least ``low`` and at most ``high`` (None: no limit) slots after ``first``'s.
 
-    link: id of the link it comes from, "" for an implied one. cures: its lags are counted on the cure clock. fixed: the
-    appointment that a link is tied to, which stands at so many slots from the haul-out.
+    link: id of the link it comes from, "" for an implied one. cures: its lags are counted on the cure clock; in_days: its
+    least wait is counted in the yard's working days. fixed: the appointment that a link is tied to, which stands at so many slots from the haul-out.
     """
 
     first: str
@@ -37,6 +39,12 @@ class Tie:
     link: str = ""
     cures: bool = False
     fixed: str = ""
+    in_days: bool = False
+
+    @property
+    def clock(self) -> int:
+        """What its lags are counted on, as lags.py names it."""
+        return CURE_CLOCK if self.cures else YARD_CLOCK if self.in_days else PLAIN
 
 
 def ties_of(refit: Refit) -> list[Tie]:
@@ -66,12 +74,24 @@ def ties_of(refit: Refit) -> list[Tie]:
             out.append(Tie(task.contained_by, task.id, LinkKind.FS, 0, reason="what contains it must be up"))
         if task.until:
             out.append(Tie(task.id, task.until, LinkKind.FS, 0, reason="what it takes out is given back"))
-            hours = min((limits[service] for service in task.takes_out if service in limits), default=None)
+            out_of = [service for service in adds_outage(refit, task) if service in limits]
+            hours = min((limits[service] for service in out_of), default=None)
             if hours is not None and task.begun_at is None:
-                names = " and ".join(service.value for service in task.takes_out if service in limits)
+                names = " and ".join(service.value for service in out_of)
                 why = f"never more than {hours:g} h without {names}"
                 out.append(Tie(task.id, task.until, LinkKind.SF, 0, slots_of(hours), why))
     return out
+
+
+def margin_ties(refit: Refit) -> dict[str, Tie]:
+    """For each task that is to be over in good time before the slings, that wait; its other end is the lift or the launch."""
+    return {
+        key: Tie(
+            key, LAUNCH, LinkKind.FS, round(one.days * CURE_UNIT),
+            reason=f"{one.what.value}: closed and proved {days_in_words(one.days)} before the slings", in_days=True,
+        )
+        for key, one in closings(refit).items()
+    }  # fmt: skip
 
 
 def _at_fixed_time(refit: Refit, link: Link, fixed: dict[str, Appointment]) -> Iterator[Tie]:

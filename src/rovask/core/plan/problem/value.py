@@ -2,7 +2,8 @@
 
 It is money (books/prices.py), in VALUE_UNIT parts of a minor unit of the refit's currency: the days on which paid people
 come at their call-out price; services of life aboard that are out, jobs left out, near tasks moved from where the plan
-before had them, and must-work that ends later, each at the price the sailor gives it. Must-work past the launch slot
+before had them, and must-work that ends later, each at the price the sailor gives it; what is dangerous waits at a price
+that outweighs them. Must-work past the launch slot
 outweighs all of that.
 """
 
@@ -20,10 +21,12 @@ from rovask.core.plan.problem.arrays import (
     FIRST_TASK,
     FIXED_END,
     FIXED_START,
+    HAUL_NODE,
     JOB,
     LAUNCH_NODE,
     PEOPLE,
     RANK,
+    URGENT,
     WORK,
     Arrays,
     Ints,
@@ -32,8 +35,8 @@ from rovask.core.plan.problem.arrays import (
 )
 from rovask.core.plan.problem.compiled import compiled
 
-LATE, LEFT_OUT, OUTAGE, MOVED, END, LAST = range(6)
-MAKESPAN_WEIGHTS = np.array([1, 0, 0, 0, 0, 0], dtype=np.int64)
+LATE, LEFT_OUT, OUTAGE, MOVED, END, LAST, DANGER = range(7)
+MAKESPAN_WEIGHTS = np.array([1, 0, 0, 0, 0, 0, 0], dtype=np.int64)
 LATE_DAYS, LATE_JOBS = 200, 20  # half an hour of must-work late weighs as much as so many days, and jobs left out
 DROPPED = 10**15  # must-work that finds no room: dearer than any lateness
 NEAR_SLOTS = 3 * 48
@@ -93,6 +96,8 @@ def cost(  # type: ignore[no-untyped-def]
             out += DROPPED * (node_[node, RANK] == 0)
             continue
         out += weights[4] * (end[node] - now)
+        if node_[node, URGENT] == 1:
+            out += weights[6] * (end[node] - now)
         if node_[node, RANK] == 0 and node_[node, BEFORE]:
             last = max(last, end[node] - now)
         if moved(node_, now, node, start[node], mode[node]):
@@ -103,8 +108,15 @@ def cost(  # type: ignore[no-untyped-def]
             out += weights[1] * value[job]
     for row in range(len(outages)):
         first, then, weight = outages[row, 0], outages[row, 1], outages[row, 2]
-        if start[first] != UNPLACED and start[then] != UNPLACED:
-            out += weights[2] * weight * max(end[then] - max(start[first], now), 0)
+        if start[first] == UNPLACED or start[then] == UNPLACED:
+            continue
+        begin = max(start[first], now)
+        if outages[row, 3]:
+            afloat = max(min(end[then], start[HAUL_NODE]) - begin, 0)
+            afloat += max(end[then] - max(begin, start[LAUNCH_NODE]), 0)
+            out += weights[2] * weight * afloat
+        else:
+            out += weights[2] * weight * max(end[then] - begin, 0)
     if weights[5] > 0:
         out += paid_days(node_, mode_, rank, person, day_of, day_slot, start, end, resume, mode)
     return out
@@ -112,11 +124,13 @@ def cost(  # type: ignore[no-untyped-def]
 
 def weights_of(prices: Prices) -> Ints:
     """The weights of the objective. late, left_out (the value of a job is money already), outage a half-hour (the value
-    of an outage is a day's price), moved, end, last a half-hour.
+    of an outage is a day's price), moved, end, last a half-hour, work on what is dangerous a half-hour.
     """
     days = prices.day_sooner + prices.service_day + prices.night_ashore
     late = VALUE_UNIT * max(LATE_DAYS * days + LATE_JOBS * (prices.leave_should + prices.leave_could), 1)
-    return np.array([late, VALUE_UNIT, 1, prices.moved_task * VALUE_UNIT, 0, max(prices.day_sooner, 1)])
+    return np.array(
+        [late, VALUE_UNIT, 1, prices.moved_task * VALUE_UNIT, 0, max(prices.day_sooner, 1), max(prices.danger_day, 1)]
+    )
 
 
 def value_of(arrays: Arrays, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:

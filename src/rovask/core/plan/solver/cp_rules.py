@@ -12,8 +12,8 @@ from typing import Any
 import numpy as np
 from ortools.sat.python import cp_model
 
-from rovask.core.plan.problem.arrays import FIRST, FIRST_TASK, FOREVER, FS, HIGH, LOW, NO_MAX, Ints, Problem
-from rovask.core.plan.problem.lags import NEVER, latest_first, latest_then, soonest_first, soonest_then
+from rovask.core.plan.problem.arrays import CLOCK, FIRST, FIRST_TASK, FOREVER, FS, HIGH, LOW, NO_MAX, Ints, Problem
+from rovask.core.plan.problem.lags import NEVER, PLAIN, latest_first, latest_then, soonest_first, soonest_then
 from rovask.core.plan.solver.cp_nodes import ROOM, Node, NodeModel, domain_of
 
 
@@ -58,7 +58,7 @@ class RuleModel(NodeModel):
     def _lag(self, arc: int, source: Any, target: Any, *literals: Any) -> None:
         """The least and the longest wait from ``source`` to ``target``, while all the literals hold."""
         arcs, cure = self.a.arcs, self.a.cure
-        _, _, _, low, high, cures = arcs[arc].tolist()
+        _, _, _, low, high, clock = arcs[arc].tolist()
         if isinstance(source, int):
             soonest = int(soonest_then(arcs, cure, arc, source))
             latest = int(latest_then(arcs, cure, arc, source)) if high != NO_MAX else NEVER
@@ -73,7 +73,7 @@ class RuleModel(NodeModel):
             self._if(self.model.add(source <= int(latest_first(arcs, cure, arc, target))), *literals)
             if high != NO_MAX:
                 self._if(self.model.add(source >= int(soonest_first(arcs, cure, arc, target))), *literals)
-        elif cures:
+        elif clock != PLAIN:
             self._cure(arc, source, target, *literals)
         else:
             if low > -FOREVER:
@@ -82,12 +82,13 @@ class RuleModel(NodeModel):
                 self._if(self.model.add(target <= source + high), *literals)
 
     def _cure(self, arc: int, source: Any, target: Any, *literals: Any) -> None:
-        """A cure between two variables: where the earlier event lies decides how many slots it takes.
+        """A wait by a clock of its own between two variables: where the earlier event lies decides how many slots it takes.
 
         The slots the earlier event may lie at are grouped by the slots its cure takes from there, one literal a group,
         as the calendars' gaps are grouped; so the wait is a sum and needs no element constraint.
         """
-        arcs, cure = self.a.arcs, self.a.cure
+        arcs = self.a.arcs
+        cure = self.a.cure[int(arcs[arc, CLOCK]) - 1]
         low, high = int(arcs[arc, LOW]), int(arcs[arc, HIGH])
         first = int(arcs[arc, FIRST])
         source, offset = self._base(first, source)

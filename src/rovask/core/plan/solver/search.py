@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from ortools.sat.python import cp_model
 
-from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, Ints
-from rovask.core.plan.problem.value import END, LAST, LATE, LEFT_OUT, MOVED, NEAR_SLOTS, OUTAGE, STILL_SLOTS
+from rovask.core.plan.problem.arrays import FIRST_TASK, HAUL_NODE, LAUNCH_NODE, Ints
+from rovask.core.plan.problem.value import DANGER, END, LAST, LATE, LEFT_OUT, MOVED, NEAR_SLOTS, OUTAGE, STILL_SLOTS
 from rovask.core.plan.solver.cp_rules import RuleModel
 
 
@@ -168,6 +168,10 @@ class Model(RuleModel):
                 if not isinstance(found.present, int):
                     earliest = self._first_end(node)
                     terms.append(-weights[END] * (earliest - a.now) * (1 - found.present))
+            if weights[DANGER] and a.urgent[node] == 1:
+                terms.append(weights[DANGER] * (found.end - a.now))
+                if not isinstance(found.present, int):
+                    terms.append(-weights[DANGER] * (self._first_end(node) - a.now) * (1 - found.present))
             if a.need[node] == 0 and a.before[node]:
                 lasting.append(found.end)
                 if self.hint is not None and self.has(node):
@@ -188,8 +192,9 @@ class Model(RuleModel):
         if weights[LAST]:
             terms += [int(a.day_cost[who]) * lit for (who, _), lit in days.items() if a.day_cost[who]]
         self._rest(days)
-        for first, then, weight in a.outages.tolist():
-            terms.append(self._outage(first, then) * weights[OUTAGE] * weight)
+        for first, then, weight, floats in a.outages.tolist():
+            lasts = self._afloat(first, then) if floats else self._outage(first, then)
+            terms.append(lasts * weights[OUTAGE] * weight)
         model.minimize(sum(terms))
 
     def _first_end(self, node: int) -> int:
@@ -243,6 +248,31 @@ class Model(RuleModel):
             return long
         self.model.add(long >= other.end - begin).only_enforce_if(one.present)
         return long
+
+    def _afloat(self, first: int, then: int) -> Any:
+        """What of an outage lies before the haul or after the launch: of two least values each the smaller."""
+        one, other = self.nodes[first], self.nodes[then]
+        if isinstance(one.present, int) and not one.present:
+            return 0
+        begin = self._start(first)
+        begin = max(begin, self.a.now) if isinstance(begin, int) else begin
+        hint = self.hint
+        known = hint is not None and self.has(first) and self.has(then)
+        was = (max(int(hint.start[first]), self.a.now), int(hint.end[then])) if known and hint is not None else (0, 0)
+        haul, launch = int(self.a.fixed_start[HAUL_NODE]), self.nodes[LAUNCH_NODE].begin
+        floats = int(hint.start[LAUNCH_NODE]) if hint is not None else 0
+        total: Any = 0
+        for whole, part, values in (
+            (other.end - begin, haul - begin, (was[1] - was[0], haul - was[0])),
+            (other.end - begin, other.end - launch, (was[1] - was[0], was[1] - floats)),
+        ):
+            lasts = self.number(0, self.problem.horizon, max(min(values), 0))
+            lit = self.literal(values[0] <= values[1])
+            guard = [] if isinstance(one.present, int) else [one.present]
+            self.model.add(lasts >= whole).only_enforce_if([lit, *guard])
+            self.model.add(lasts >= part).only_enforce_if([~lit, *guard])
+            total = total + lasts
+        return total
 
     # -- solving -----------------------------------------------------------------------------------
 

@@ -10,7 +10,9 @@ from itertools import pairwise
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.clock import Clock
 from rovask.core.plan.verify.rules import Breach, Rule
+from rovask.core.refit.ashore import adds_outage
 from rovask.core.refit.choices import Emission, LinkKind, State
+from rovask.core.refit.closes import closings
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.half_hours import HALF_HOUR, number_of
 from rovask.core.refit.model import Link, Refit, Task
@@ -35,6 +37,7 @@ class Between:
         """Every breach between tasks."""
         yield from self.ties()
         yield from self.implied()
+        yield from self.margins()
         yield from self.outages()
         yield from self.people()
         yield from self.room()
@@ -110,6 +113,18 @@ class Between:
                 if ashore:
                     yield Breach(Rule.SLINGS, task.id, f"has her in the slings while {ashore[0]!r} needs her ashore")
 
+    def margins(self) -> Iterator[Breach]:
+        """What opens her is closed some working days before she is lifted into the slings, or launched."""
+        wanted = closings(self.refit)
+        lifted = min([begin for task, _, begin in self.open if task.state is State.SLINGS], default=self.plan.launch)
+        for task, item, _ in self.open:
+            margin = wanted.get(task.id)
+            if margin is not None and self.clock.working_days(item.end, lifted) < margin.days - CLOSE:
+                words = (
+                    f"closes what is opened ({margin.what}) less than {margin.days:g} working days before the slings"
+                )
+                yield Breach(Rule.MARGIN, task.id, words)
+
     def outages(self) -> Iterator[Breach]:
         """No service is out longer in one go than it may be."""
         limits = {limit.service: timedelta(hours=limit.hours) for limit in self.refit.outage_limits}
@@ -117,7 +132,7 @@ class Between:
             back = self.at.get(task.until or task.id)
             if task.begun_at or back is None:
                 continue  # once it is out, that is a fact
-            for service in task.takes_out:
+            for service in adds_outage(self.refit, task):
                 if service in limits and back.end - item.start > limits[service]:
                     yield Breach(Rule.OUTAGE, task.id, f"takes the {service} out for too long")
 

@@ -60,6 +60,7 @@ class _Givens:
         self._local = _LOCAL_TIMES.setdefault(self.zone, {})
         self.works = {person.id: _Asked(self._works_at(person)) for person in refit.people}
         self._open = _Asked(self._open_at())
+        self._open_of_day: dict[date, int] = {}
         self._goes: dict[Limits, _Asked] = {}
         self._rain = _Asked(lambda at: any(self.weather.rain[hour] >= RAIN_FROM for hour in self._hours_of(at)))
         self._suns: dict[date, tuple[datetime, datetime] | None] = {}
@@ -124,6 +125,21 @@ class _Givens:
         """Whether the yard allows work ashore."""
         in_hours, closed = self._hours_at(self.yard.hours, empty=True), self.yard.closed
         return lambda at: in_hours(at) and not any(span.first <= self.local(at)[0] <= span.last for span in closed)
+
+    def working_days(self, first: datetime, then: datetime) -> float:
+        """The yard's working days between two moments: each day counts by the part of its open half-hours in between."""
+        found = 0.0
+        for at in range(number_of(first, self.zone), number_of(then, self.zone)):
+            if self._open[at]:
+                today = self.local(at)[0]
+                if today not in self._open_of_day:
+                    begins = at - self.local(at)[1] % HALVES_A_DAY
+                    near = range(
+                        begins - 4, begins + HALVES_A_DAY + 4
+                    )  # a day on which clocks change has more or fewer
+                    self._open_of_day[today] = sum(self._open[one] for one in near if self.local(one)[0] == today)
+                found += 1 / self._open_of_day[today]
+        return found
 
     def _hours_of(self, at: int) -> list[int]:
         """The hours of the forecast that a half-hour touches."""
@@ -208,6 +224,7 @@ class Clock:
         parts = (*people, *refit.appointments, *refit.visits, refit.yard, refit.weather)
         self._givens = GIVENS.of(parts, lambda: _Givens(refit))
         self.zone, self.works = self._givens.zone, self._givens.works
+        self.working_days = self._givens.working_days
         self.day, self.day_of, self.rains = self._givens.day, self._givens.day_of, self._givens.rains
         self._of_task: dict[str, Mapping[int, bool]] = {}
         self._halves: dict[str, tuple[bool, ...]] = {}

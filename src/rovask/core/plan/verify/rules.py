@@ -31,6 +31,7 @@ class Rule(StrEnum):
     ACCEPTED = "accepted"
     STATE = "state"
     SLINGS = "slings"
+    MARGIN = "margin"
     LAUNCH = "launch"
     PIN = "pin"
     LEFT_OUT = "left out"

@@ -1,0 +1,182 @@
+"""A plan a prudent skipper would make: closed in time, dangerous first, open spreads not called proven. Worked out by hand."""
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from rovask.core.gate.gate import gate_of
+from rovask.core.plan.explain.margins import closed_by, margin_told
+from rovask.core.plan.explain.remedies import remedies
+from rovask.core.plan.planner import plan_and_judge
+from rovask.core.plan.problem.compile import compile_refit
+from rovask.core.plan.result import Outcome
+from rovask.core.plan.verify.check import verify
+from rovask.core.refit.edits import put
+from rovask.core.refit.model import Refit
+from tests.builders import BOAT, DAY_SHIFT, HAUL, LAUNCH, link, person, refit, task
+
+YARD = {"name": "Yard", "time_zone": "Europe/Lisbon", "hours": DAY_SHIFT}  # Monday to Saturday, 08:00 to 18:00
+SAILING = BOAT | {"fitted": ["holding tank", "water-cooled fridge"]}
+
+
+def at(day: int, hour: int, minute: int = 0) -> datetime:
+    """A time of May on the yard's clock, an hour ahead of UTC."""
+    return datetime(2026, 5, day, hour - 1, minute, tzinfo=UTC)
+
+
+def cold(**more: Any) -> Refit:
+    """A could-job that opens the fridge's water, beside a must-job of nothing much."""
+    tasks = [
+        task("off", 2, opens=["hose", "valve"], takes_out=["fridge"], until="on"),
+        task("hose", 2, opens=["hose"]),
+        task("on", 1) | more,
+    ]
+    jobs = [
+        {"id": "fridge", "title": "Fridge", "need": "could", "tasks": tasks},
+        {"id": "wash", "title": "Wash", "tasks": [task("wash", 3)]},
+    ]
+    return refit(jobs=jobs, links=[link("off", "hose"), link("hose", "on")], yard=YARD, boat=SAILING)
+
+
+def test_what_opens_her_is_closed_a_working_day_before_the_slings_over_the_sunday() -> None:
+    made = cold()
+    plan = plan_and_judge(made, HAUL).plan
+    # Monday 08:00 to 10:00 are two of ten hours; the other eight are Saturday's from 10:00 on
+    assert closed_by(made, plan) == dict.fromkeys(("off", "hose", "on"), at(16, 10))
+    assert "by Sat 16 May 10:00: a working day before the slings" in margin_told(made, "on", at(16, 10))
+    assert plan.by_task()["on"].end <= at(16, 10)
+    late = cold(pin=at(16, 9, 30).isoformat())
+    found = plan_and_judge(late, HAUL)
+    assert "fridge" in {late.job_of[key].id for key in found.plan.unplanned} or "fridge" in found.plan.left_out
+    let = put(late, late.jobs[0].model_copy(update={"late_because": "Ann: the hose is tried ashore"}))
+    planned = plan_and_judge(let, HAUL).plan
+    assert planned.by_task()["on"].end == at(16, 10, 30)
+    assert verify(let, planned) == []
+    assert any("Fridge may be closed on the last day. Ann" in words for words in gate_of(let, HAUL).warnings)
+
+
+def test_ashore_a_water_cooled_fridge_is_no_outage_of_the_work_on_it() -> None:
+    assert compile_refit(cold(), HAUL).arrays.outages.tolist() == []
+    rows = [task("off", 2, takes_out=["fridge", "gas"], until="on", state="either"), task("on", 1, state="either")]
+    made = refit(*rows, links=[link("off", "on")], boat=SAILING, yard=YARD)
+    assert [row[3] for row in compile_refit(made, HAUL).arrays.outages.tolist()] == [
+        0,
+        1,
+    ]  # the gas; the fridge afloat only
+
+
+def test_ready_at_keeps_the_working_day_and_a_sunday_is_none() -> None:
+    made = refit(task("valve", 4, opens=["valve"]), yard=YARD)
+    ready = plan_and_judge(made, HAUL).plan.ready
+    assert ready is not None and ready.at == at(5, 12) and ready.proven  # Monday 12:00, and a day
+    saturday = plan_and_judge(made, at(9, 8)).plan.ready
+    assert saturday is not None and saturday.at == at(11, 12)
+    none = plan_and_judge(made.model_copy(update={"margins": ()}), HAUL).plan.ready
+    assert none is not None and none.at == at(4, 12)
+
+
+def test_who_is_short_by_it_is_told_so_and_taking_the_last_day_is_named_last() -> None:
+    made = refit(task("valve", 4, opens=["valve"]), yard=YARD, launch_at=at(5, 10).isoformat())
+    found = plan_and_judge(made, HAUL)
+    assert (found.verdict.outcome, found.verdict.spare_minutes) == (Outcome.SHORT, -120)
+    helps = remedies(made, found.plan, found.verdict, most=9)
+    assert "on the last day" in helps[-1].words or helps[-1].words.startswith("Leave")
+    assert all(not one.unwise for one in helps[: [one.unwise for one in helps].index(True)])
+
+
+def test_the_starter_is_tried_the_day_before() -> None:
+    ready = {
+        "id": "r",
+        "title": "Make ready",
+        "recipe": "ready",
+        "tasks": [task("r-stow", 2), task("r-power", 1), task("r-lines", 1)],
+    }
+    made = refit(jobs=[ready], yard=YARD, launch_at=at(6, 11).isoformat())
+    by = closed_by(made, plan_and_judge(made, HAUL).plan)
+    assert by == {"r-power": at(5, 11)}
+    assert "tried by Tue 5 May 11:00" in margin_told(made, "r-power", by["r-power"])
+
+
+def dangerous(need: str = "must", **more: Any) -> Refit:
+    """Ten days of work, then a job of an hour and a half that came of a dangerous finding."""
+    jobs = [
+        {"id": f"j{n}", "title": f"Job {n}", "tasks": [task(f"t{n}", 9, people=["ann"], hands=1)]} for n in range(10)
+    ]
+    jobs.append({"id": "bad", "title": "Worn hose", "need": need, "tasks": [task("hose", 1.5, people=["ann"]) | more]})
+    seen = {"id": "f", "title": "Hose worn through", "severity": "dangerous", "at": HAUL.isoformat(), "jobs": ["bad"]}
+    return refit(
+        jobs=jobs,
+        findings=[seen],
+        yard=YARD,
+        parts=[{"id": "p", "name": "Hose", "status": "ordered", "arrives": at(6, 9).isoformat()}],
+        people=[person("ann", longest_run=12)],
+    )
+
+
+def test_dangerous_goes_first_as_early_as_somebody_can_and_its_parts_allow() -> None:
+    for made, begins in ((dangerous(), at(4, 8)), (dangerous(parts=["p"]), at(6, 9, 30))):
+        plan = plan_and_judge(made, HAUL).plan
+        assert plan.by_task()["hose"].start == begins
+        known = plan_and_judge(made.model_copy(update={"findings": ()}), HAUL).plan
+        assert (
+            plan_and_judge(made, HAUL, before=known).plan.by_task()["hose"].start == begins
+        )  # seen when all was planned
+
+
+def drying(least: float | None, most: float | None, **more: Any) -> Refit:
+    wait = link("open", "close", 240) | {"least_lag": least, "most_lag": most}
+    return refit(task("open", 4), task("close", 2), links=[wait], yard=YARD, **more)
+
+
+def test_a_drying_of_one_to_five_weeks_is_not_proven_and_says_best_likely_and_worst() -> None:
+    sure = plan_and_judge(drying(None, None), HAUL).verdict
+    assert (sure.proven, sure.is_open, sure.spare_worst) == (True, False, None)
+    found = plan_and_judge(drying(168, 840), HAUL)
+    ready, verdict = found.plan.ready, found.verdict
+    assert ready is not None
+    # opened Monday 12:00; ten days, one week, five weeks later, and two hours to close it
+    assert (ready.best, ready.at, ready.worst) == (at(11, 14), at(14, 14), at(4, 14) + timedelta(weeks=5))
+    assert (verdict.proven, verdict.is_open) == (False, True)
+    assert (verdict.spare_best, verdict.spare_minutes, verdict.spare_worst) == tuple(
+        (LAUNCH - moment) // timedelta(minutes=1) for moment in (ready.best, ready.at, ready.worst)
+    )
+
+
+def test_a_parcel_of_three_to_twenty_days_moves_the_worst_and_the_best_only_to_when_she_stands() -> None:
+    part = {"id": "p", "name": "Seal", "lead_days": 8, "lead_least": 3, "lead_most": 20}
+    made = refit(task("fit", 2, parts=["p"]), parts=[part], yard=YARD)
+    before = HAUL - timedelta(
+        days=6
+    )  # Tuesday 28 April: eight days are Wednesday 6 May, three and twenty Friday 1 and Monday 18
+    ready = plan_and_judge(made, before).plan.ready
+    assert ready is not None
+    # ordered at eight in the morning, tried for half an hour; on 1 May it would lie there and she not stand
+    assert (ready.best, ready.at, ready.worst) == (at(4, 10), at(6, 10, 30), at(18, 10, 30))
+
+
+def test_what_is_open_and_has_room_leaves_the_launch_proven() -> None:
+    made = refit(
+        task("long", 9),
+        task("open", 2) | {"work": {"least": 1, "likely": 2, "most": 4}},
+        people=[person("ann"), person("bo")],
+        yard=YARD,
+    )
+    verdict = plan_and_judge(made, HAUL).verdict
+    assert (verdict.proven, verdict.is_open) == (True, False)
+
+
+def test_what_drives_the_launch_makes_it_an_hour_later_when_it_takes_an_hour_longer() -> None:
+    rows = {"first": 9.0, "then": 6.0, "aside": 4.0, "short": 1.0}
+
+    def made(**hours: float) -> Refit:
+        tasks = [task(key, hours.get(key, much)) for key, much in rows.items()]
+        owner = [person("ann", hours=DAY_SHIFT), person("bo", hours=DAY_SHIFT)]
+        return refit(*tasks, links=[link("first", "then"), link("aside", "short")], people=owner, yard=YARD)
+
+    found = plan_and_judge(made(), HAUL)
+    assert found.plan.ready is not None
+    drives = set(found.verdict.driving)
+    assert drives == {"first", "then"}
+    for key, much in rows.items():
+        later = plan_and_judge(made(**{key: much + 1}), HAUL).plan.ready
+        assert later is not None
+        assert (later.at - found.plan.ready.at == timedelta(hours=1)) == (key in drives), key
