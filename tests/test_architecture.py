@@ -95,6 +95,7 @@ def test_the_verifier_shares_no_code_with_the_planner() -> None:
         "rovask.core.refit.make_good",
         "rovask.core.refit.model",
         "rovask.core.refit.slot",
+        "rovask.core.refit.trade_order",
         "rovask.core.plan.result",
         "rovask.core.refit.weather",
     }

@@ -6,12 +6,14 @@ from typing import Any
 from rovask.core.gate.gate import gate_of
 from rovask.core.plan.explain.margins import closed_by, margin_told
 from rovask.core.plan.explain.remedies import remedies
+from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.result import Outcome
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.edits import put
 from rovask.core.refit.model import Refit
+from rovask.core.refit.trade_order import trade_orders
 from tests.builders import BOAT, DAY_SHIFT, HAUL, LAUNCH, link, person, refit, task
 
 YARD = {"name": "Yard", "time_zone": "Europe/Lisbon", "hours": DAY_SHIFT}  # Monday to Saturday, 08:00 to 18:00
@@ -180,3 +182,52 @@ def test_what_drives_the_launch_makes_it_an_hour_later_when_it_takes_an_hour_lon
         later = plan_and_judge(made(**{key: much + 1}), HAUL).plan.ready
         assert later is not None
         assert (later.at - found.plan.ready.at == timedelta(hours=1)) == (key in drives), key
+
+
+def paint_and_patch(*, ties: list[dict[str, Any]] | None = None, **more: Any) -> Refit:
+    """Two own jobs in one place, the coat first in the list; nothing said but their titles."""
+    jobs = [
+        {"id": "coat", "title": "Bottom", "tasks": [task("c", 4, title="Antifouling coat")]},
+        {
+            "id": "patch",
+            "title": "Patch",
+            "need": "should",
+            "tasks": [task("p", 3, title="Sand and seal the patch") | more],
+        },
+    ]
+    return refit(jobs=jobs, links=ties or [], yard=YARD, people=[person("ann"), person("bo")])
+
+
+def test_a_patch_is_sealed_before_the_coat_over_it_whichever_job_it_is() -> None:
+    made = paint_and_patch()
+    assert [(one.first, one.then, one.said) for one in trade_orders(made)] == [("p", "c", False)]
+    at_ = plan_and_judge(made, HAUL).plan.by_task()
+    assert at_["c"].start >= at_["p"].end
+    assert any("a repair is sealed" in words for words in why_held(made, plan_and_judge(made, HAUL).plan, "c"))
+    elsewhere = paint_and_patch(does=["nothing of these"])
+    assert plan_and_judge(elsewhere, HAUL).plan.by_task()["c"].start == HAUL
+    said = paint_and_patch(ties=[link("c", "p")])  # the sailor's own word wins
+    assert trade_orders(said) == ()
+
+
+def test_a_repair_that_finds_no_room_does_not_take_the_coat_along() -> None:
+    made = paint_and_patch(skill="laminating")  # nobody has it
+    plan = plan_and_judge(made, HAUL).plan
+    assert plan.by_task()["c"].start == HAUL
+    assert set(plan.left_out) | {made.job_of[key].id for key in plan.unplanned} == {"patch"}
+
+
+def test_what_is_sanded_between_the_coats_of_one_job_is_no_preparing_of_another() -> None:
+    rows = {
+        name: [
+            task(f"{name}{n}", 2, title=title)
+            for n, title in enumerate(("Sand", "First coat", "Sand again", "Second coat"))
+        ]
+        for name in ("a", "b")
+    }
+    jobs = [{"id": name, "title": name, "tasks": tasks} for name, tasks in rows.items()]
+    ties = [link(f"{name}{n}", f"{name}{n + 1}") for name in rows for n in range(3)]
+    made = refit(jobs=jobs, links=ties, yard=YARD)
+    pairs = {(one.first, one.then) for one in trade_orders(made)}
+    assert pairs == {("a0", "b1"), ("a0", "b3"), ("b0", "a1"), ("b0", "a3")}
+    assert plan_and_judge(made, HAUL).plan.unplanned == ()

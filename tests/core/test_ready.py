@@ -48,7 +48,7 @@ def test_ready_at_on_tiny_refits_is_the_first_launch_at_which_trying_everything_
         for job in small
     ]
     bare = Refit.model_validate(
-        {name: getattr(made, name) for name in Refit.model_fields} | {"jobs": tasks, "links": rows}
+        {name: getattr(made, name) for name in Refit.model_fields} | {"jobs": tasks, "links": rows, "findings": ()}
     )
     draft = draft_plan(bare, HAUL)
     assume(draft.plan.ready is not None and not draft.plan.unplanned)

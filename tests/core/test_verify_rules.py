@@ -23,7 +23,12 @@ SKY = {
     "rain": [2.0 if 100 <= hour < 110 else 0.0 for hour in range(336)],  # Friday noon to late evening
     "wind": [3.0] * 336,
 }
-SPECIAL = {"id": "opt", "title": "Optional", "need": "could", "tasks": [task("o", 2)]}
+SPECIAL = {
+    "id": "opt",
+    "title": "Optional",
+    "need": "could",
+    "tasks": [task("o", 2), task("p", 2, place="rig", does=["coats"])],
+}
 
 
 def whole() -> Refit:
@@ -34,7 +39,7 @@ def whole() -> Refit:
             "tasks": [
                 task("done", 3, begun_at="2026-05-04T08:00Z", done_at="2026-05-04T11:00Z", crew=["ann"]),
                 task("bonded", 3, place="rig", begun_at="2026-05-04T08:00Z", done_at="2026-05-04T11:00Z", crew=["rig"]),
-                task("closed", 2, place="rig"),
+                task("closed", 2, place="rig", does=["sands"]),
                 task("doing", 4, begun_at="2026-05-05T07:00Z", crew=["ann"]),
                 task("coat1", 4, unbroken=True),
                 task("coat2", 4, unbroken=True),
@@ -205,6 +210,7 @@ DAMAGES: dict[Rule, list[tuple[str, Damage]]] = {
         ("in the slings for a day", lambda plan: moved(plan, "slung", -timedelta(days=1))),
         ("work ashore while she hangs", lambda plan: to(plan, "long", "slung")),
     ],
+    Rule.ORDER: [("coated before it is sanded", lambda plan: to(plan, "p", "closed"))],
     Rule.MARGIN: [
         ("a hose still open on the last day", lambda plan: after(plan, "hose", "slung", -timedelta(hours=6)))
     ],

@@ -37,6 +37,8 @@ def tiny_refits(draw: st.DrawFn) -> Refit:
                     {"state": "slings"},
                     {"parts": ["bolt"]},
                     {"opens": ["hose"]},
+                    {"does": ["sands", "seals"]},
+                    {"does": ["coats"]},
                     {"state": "either", "takes_out": ["fridge"]},
                 ]
             )

@@ -71,7 +71,7 @@ def network(problem: Problem) -> nx.DiGraph:
         arc("origin", (node, "s"), int(max(problem.arrays.release[node], problem.arrays.fixed_start[node])))
         arc((node, "s"), (node, "e"), int(problem.arrays.work[node]))
         arc((node, "e"), (node, "s"), -int(problem.arrays.work[node]))
-    for first, then, kind, low, high, _ in problem.arrays.arcs.tolist():
+    for first, then, kind, low, high, *_ in problem.arrays.arcs.tolist():
         source, target = (first, "e" if kind in (0, 2) else "s"), (then, "s" if kind in (0, 1) else "e")
         arc(source, target, low)
         if high >= 0:

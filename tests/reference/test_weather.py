@@ -101,7 +101,7 @@ def test_the_planners_cure_table_is_the_cure_clock(slot: int, hours: float, seed
     zone, day = ZoneInfo("Europe/Lisbon"), date(2026, 3, 27)  # the clocks change on the 29th
     weather = synthetic_weather(seed, datetime(2026, 3, 28, 7, tzinfo=UTC), 72, source="test")
     grid = SlotGrid(zone, day, day + timedelta(days=90))
-    table, clock = cure_table(grid, weather, None), CureClock(weather, zone)
+    table, clock = cure_table(grid, weather, None).reshape(1, -1), CureClock(weather, zone)
     arcs = np.array([[3, 4, 0, round(hours * 2) * CURE_UNIT, round(hours * 3) * CURE_UNIT, 1]], dtype=np.int64)
     soonest = int(soonest_then(arcs, table, 0, slot))
     assert grid.moment(soonest) == clock.ready(grid.moment(slot), hours)

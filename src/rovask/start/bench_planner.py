@@ -297,7 +297,7 @@ def plain_model(problem: Problem, target: int, seconds: float) -> float | None:
         model.add_no_overlap(intervals)
     for what, users in by_what.items():
         model.add_cumulative([one for one, _ in users], [amount for _, amount in users], int(a.capacity[what]))
-    for first, then, kind, low, high, _ in a.arcs.tolist():
+    for first, then, kind, low, high, *_ in a.arcs.tolist():
         source, target_ = (end if kind in (0, 2) else start)[first], (start if kind in (0, 1) else end)[then]
         if isinstance(source, int) and isinstance(target_, int):
             continue

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from rovask.core.refit.choices import (
     Cooling,
+    Deed,
     Drive,
     Emission,
     Fitting,
@@ -86,7 +87,11 @@ UNKNOWN_WORDS = {
 UNSURE = "How sure the wait is"
 KIND_OF = "What it must be, what there is of it, and its budget line"
 LEAD = "How sure the lead time is, and what is missing"
-MORE = "Weather, dust and fumes, equipment, what it takes out"
+AT_HAND = "What must be at hand?"
+TO_THE_PLACE = "What does it do to the place?"
+WEATHER = "What weather does it need?"
+WITHOUT = "What do you go without?"
+MINDED = "When exactly, and what is to be minded?"
 
 # By the name of the kind.
 FIELDS: dict[str, tuple[Field, ...]] = {
@@ -96,32 +101,41 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("state", "Boat is", How.CHOICE, options=choices(State, STATE_WORDS)),
         Field("work", "Hours of work", How.WORK, "h", "least, likely, most; with all hands at it"),
         Field("units", "Units", How.NUMBER, help="four pumps: 4, and the hours of one"),
+        Field("units_done", "Units done", How.NUMBER, help="what they took comes off the hours left"),
         Field("hands", "Hands at once", How.NUMBER),
         Field("skill", "Skill needed", optional=True, help="of everybody; empty: any owner or helper"),
-        Field("unbroken", "In one go, no pause overnight", How.TICK),
         Field("people", "Only these people", How.MANY, options=people, help="none ticked: whoever fits"),
-        Field("parts", "Parts it waits for", How.MANY, options=parts),
-        Field("pin", "Pinned to start at", How.MOMENT, optional=True),
-        Field("caution", "Caution", How.AREA, wide=True),
-        Field("check", "Done when", wide=True, help="what must be true, and somebody has seen"),
+        Field("parts", "Parts it waits for", How.MANY, options=parts, group=AT_HAND),
+        Field("gear", "Equipment it uses", How.MANY, options=gear, group=AT_HAND),
+        Field("skilled", "Skills one by one", How.WORDS, help="a hand for each: rigging, lifting", group=AT_HAND),
         Field(
             "opens",
             "It opens",
             How.MANY,
             options=choices(Opens, {}),
             help="looked at again before and after she floats; none ticked: what its place says",
+            group=TO_THE_PLACE,
         ),
-        Field("note", "Note", How.AREA, wide=True),
-        Field("units_done", "Units done", How.NUMBER, group=MORE),
-        Field("skilled", "Skills one by one", How.WORDS, help="a hand for each: rigging, lifting", group=MORE),
-        Field("gear", "Equipment it uses", How.MANY, options=gear, group=MORE),
-        Field("weather", "Weather", How.WEATHER, wide=True, group=MORE),
-        Field("emits", "Gives off", How.MANY, options=choices(Emission, {}), group=MORE),
-        Field("shuns", "Can't stand", How.MANY, options=choices(Emission, {}), group=MORE),
-        Field("tender", "Tender for", How.NUMBER, "h after its end", "dust and rain still spoil it", group=MORE),
-        Field("contained_by", "Contained by", How.CHOICE, options=tasks, optional=True, group=MORE),
-        Field("takes_out", "Takes out", How.MANY, options=choices(Service, {}), group=MORE),
-        Field("until", "Given back by", How.CHOICE, options=tasks, optional=True, group=MORE),
+        Field(
+            "does",
+            "In its place it",
+            How.MANY,
+            options=choices(Deed, {}),
+            help="by this the trade's order goes, whichever job it is: sealed before it is coated; none ticked: as its title reads",
+            group=TO_THE_PLACE,
+        ),
+        Field("emits", "Gives off", How.MANY, options=choices(Emission, {}), group=TO_THE_PLACE),
+        Field("shuns", "Can't stand", How.MANY, options=choices(Emission, {}), group=TO_THE_PLACE),
+        Field("tender", "Tender for", How.NUMBER, "h after its end", "dust and rain spoil it", group=TO_THE_PLACE),
+        Field("contained_by", "Contained by", How.CHOICE, options=tasks, optional=True, group=TO_THE_PLACE),
+        Field("weather", "Weather", How.WEATHER, wide=True, group=WEATHER),
+        Field("takes_out", "Takes out", How.MANY, options=choices(Service, {}), group=WITHOUT),
+        Field("until", "Given back by", How.CHOICE, options=tasks, optional=True, group=WITHOUT),
+        Field("pin", "Pinned to start at", How.MOMENT, optional=True, group=MINDED),
+        Field("unbroken", "In one go, no pause overnight", How.TICK, group=MINDED),
+        Field("caution", "Caution", How.AREA, wide=True, group=MINDED),
+        Field("check", "Done when", wide=True, help="what must be true, and somebody has seen", group=MINDED),
+        Field("note", "Note", How.AREA, wide=True, group=MINDED),
     ),
     "job": (
         Field("title", "Job", wide=True),

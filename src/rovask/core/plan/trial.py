@@ -127,7 +127,7 @@ def _broken_by_fact(problem: Problem, windows: Windows, arcs: list[int]) -> str:
     """Of some arcs that can't hold, a tie whose longest wait something that has happened broke; "" if none."""
     a = problem.arrays
     for arc in [*arcs, *([int(windows.via[windows.stuck])] if windows.via[windows.stuck] >= 0 else [])]:
-        first, _, kind, _, high, _ = a.arcs[arc].tolist()
+        first, _, kind, _, high, *_ = a.arcs[arc].tolist()
         happened = a.fixed_end[first] >= 0 or (kind in (SS, SF) and a.fixed_start[first] >= 0)
         if high != NO_MAX and problem.arc_link[arc] and first >= FIRST_TASK and happened:
             return problem.arc_link[arc]

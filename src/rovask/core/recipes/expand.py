@@ -214,6 +214,7 @@ class _Expander:
             caution=caution,
             check=row.check,
             opens=row.opens,
+            does=row.does,
             note=row.note,
         )
 

@@ -13,7 +13,7 @@ from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.formula import LONGEST, BadFormula, names_in
-from rovask.core.refit.choices import Emission, LinkKind, Need, Opens, Service, Spot, State
+from rovask.core.refit.choices import Deed, Emission, LinkKind, Need, Opens, Service, Spot, State
 from rovask.core.refit.jobs import WeatherNeed
 from rovask.core.refit.values import Frozen, Hours, Key, Label, Line, Remark, Skill, Text, Unit
 
@@ -103,7 +103,7 @@ class StepLine(Frozen):
 
     after: the steps it follows (None: the one before it that is done; empty: none); lag, window: elapsed hours from the
     end of those to its start. weather: a named surface of the common file. until, contained_by: steps. opens: what it
-    opens, that must be looked at again before and after she floats.
+    opens, that must be looked at again before and after she floats. does: what it does to its place.
     """
 
     id: Step
@@ -137,6 +137,7 @@ class StepLine(Frozen):
     cautions: tuple[Name, ...] = ()
     check: Remark = ""
     opens: tuple[Opens, ...] = ()
+    does: tuple[Deed, ...] = ()
     note: Text = ""
     when: Condition = ""
 

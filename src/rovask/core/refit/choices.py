@@ -418,6 +418,21 @@ class Closed(StrEnum):
     STARTER = "starter"
 
 
+class Deed(StrEnum):
+    """What a task does to the place it is done in, as far as the order of the trade hangs on it."""
+
+    OPENS = "opens"
+    WETS = "wets"
+    SANDS = "sands"
+    SEALS = "seals"
+    COATS = "coats"
+    ALIGNS = "aligns"
+    SETS = "sets"
+    TESTS = "tests"
+    COVERS = "covers"
+    NOTHING = "nothing of these"
+
+
 class Stage(StrEnum):
     """When something is looked at on the way into the water."""
 

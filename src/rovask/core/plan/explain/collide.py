@@ -55,7 +55,7 @@ def _describe(refit: Refit, problem: Problem, arc: int) -> str:
     fixed = _fixed(refit, problem, arc)
     if fixed:
         return fixed
-    first, then, kind, low, high, clock = (int(value) for value in problem.arrays.arcs[arc])
+    first, then, kind, low, high, clock, _ = (int(value) for value in problem.arrays.arcs[arc])
     return _PHRASE[kind].format(
         first=_title(refit, problem.name(first)), then=_title(refit, problem.name(then)), lag=_lag(low, high, clock)
     )

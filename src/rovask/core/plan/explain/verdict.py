@@ -22,7 +22,7 @@ from rovask.core.refit.slot import yard_launches
 from rovask.core.words import minutes_of
 
 NEARLY_DRIVING_SLOTS = 1  # an hour later and she is ready an hour later; of a half-hour of slack half is lost
-Arc = tuple[int, int, int, int, int, int]
+Arc = tuple[int, int, int, int, int, int, int]
 
 
 def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
@@ -129,7 +129,7 @@ def before_this(refit: Refit, plan: Plan, key: str) -> list[Before]:
     deadline = a.deadline.copy()
     deadline[target] = at
     low, high = _chosen_modes(problem, plan)
-    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 6)
+    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 7)
     windows = windows_of(
         replace(problem, arrays=a._replace(deadline=deadline, mode_lo=low, mode_hi=high, arcs=arcs)),
         at if target == LAUNCH_NODE else problem.horizon,
@@ -230,20 +230,20 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
         for row in range(rival_ptr[node], rival_ptr[node + 1]):
             other = rival[row]
             if other in inside and end[node] <= begin[other] and not begun[other]:
-                arcs.append((node, other, FS, tender[row], NO_MAX, 0))
+                arcs.append((node, other, FS, tender[row], NO_MAX, 0, 0))
         if done[node]:
             continue
         for who in at[problem.name(node)].people:
             queues[who].append(node)
         for row in range(use_ptr[node], use_ptr[node + 1]):
             rooms[used[row]].append((node, amount[row]))
-    arcs += [(first, then, FS, 0, NO_MAX, 0) for queue in queues.values() for first, then in pairwise(queue)]
+    arcs += [(first, then, FS, 0, NO_MAX, 0, 0) for queue in queues.values() for first, then in pairwise(queue)]
     for what, room in rooms.items():
         most = int(arrays.capacity[what])
         for index, (first, mine) in enumerate(room):
             for then, theirs in room[index + 1 : index + 9]:
                 if mine + theirs > most and end[first] <= begin[then]:
-                    arcs.append((first, then, FS, 0, NO_MAX, 0))
+                    arcs.append((first, then, FS, 0, NO_MAX, 0, 0))
     return arcs
 
 
@@ -253,7 +253,7 @@ def _slips(problem: Problem, modes: tuple[Ints, Ints], order: list[Arc], slots: 
     arrays = problem.arrays
     inside = {HAUL_NODE, LAUNCH_NODE, LIFT_NODE, *nodes.tolist()}
     ties = [tuple(arc) for arc in arrays.arcs.tolist() if arc[0] in inside and arc[1] in inside]
-    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 6)
+    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 7)
     narrowed = arrays._replace(mode_lo=low, mode_hi=high, arcs=arcs)
     windows = windows_of(replace(problem, arrays=narrowed), launch, whole=True)
     out = np.full(problem.size, problem.horizon, dtype=np.int64)

@@ -30,6 +30,7 @@ from rovask.core.plan.problem.arrays import (
     RELEASE,
     RIVAL_HI,
     RIVAL_LO,
+    SOFT,
     USE_HI,
     USE_LO,
     WORK,
@@ -283,7 +284,13 @@ def _going_along(node_, arcs, touch, node, chosen):  # type: ignore[no-untyped-d
                     count += 1
         for at in range(node_[this, ARC_LO], node_[this, ARC_HI]):
             then = arcs[touch[at], 1]
-            if arcs[touch[at], 0] != this or then < FIRST_TASK or lost[then] or not chosen[then]:
+            if (
+                arcs[touch[at], 0] != this
+                or arcs[touch[at], SOFT]
+                or then < FIRST_TASK
+                or lost[then]
+                or not chosen[then]
+            ):
                 continue
             same = node_[then, JOB] == node_[this, JOB]
             if same or (optional and node_[then, RANK] >= node_[this, RANK]):

@@ -50,7 +50,7 @@ class Arrays(NamedTuple):
     rival_*        nodes that must not overlap node n: slices of rival, with how long after the end of n (rival_mine)
                    and of the other (rival_theirs) that still holds
     arcs           columns: first, then, kind, min lag, max lag or NO_MAX, the clock its lags are counted on (0: slots;
-                   else a row of ``cure`` and one, see lags.py); arc_ptr, arc_idx: those touching each node
+                   else a row of ``cure`` and one, see lags.py), 1 if who is left out takes nobody along by it; arc_ptr, arc_idx: those touching each node
     cure[c, t]     the clocks: how much cure, how many working days of the yard, lie before slot t, in parts of CURE_UNIT
     longest_run[p] days on end person p may work (0: their hours never allow more); worked[p, d]: days past with work
     day_of[t]      local day of each slot; day_slot[d]: its first slot
@@ -138,7 +138,7 @@ class Arrays(NamedTuple):
 # … of Tables.mode: calendar, penalty, then the people padded with -1 …
 CALENDAR, PENALTY, PEOPLE = range(3)
 # … of the arcs …
-FIRST, THEN, KIND, LOW, HIGH, CLOCK = range(6)
+FIRST, THEN, KIND, LOW, HIGH, CLOCK, SOFT = range(7)
 # … and of Tables.person.
 LONGEST_RUN, DAY_COST = range(2)
 

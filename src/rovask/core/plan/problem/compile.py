@@ -81,6 +81,8 @@ def _dependents(refit: Refit, ties: Iterable[Tie], lost: set[str], must: set[str
     job_of = {key: job.id for key, job in refit.job_of.items()}
     after: dict[str, list[str]] = defaultdict(list)
     for tie in ties:
+        if tie.soft:
+            continue
         if tie.then in job_of and (not tie.link or job_of.get(tie.first) == job_of[tie.then]):
             after[tie.first].append(tie.then)
     for task in refit.tasks.values():
@@ -245,9 +247,7 @@ class Compiler:
             rival_theirs=made.rival_theirs,
             **self._days(),
             **self._anchors(made, before),
-            arcs=np.column_stack(
-                [made.ends, numbers.low, numbers.high, [0 if tie is None else tie.clock for tie in made.tie]]
-            ),
+            arcs=np.column_stack([made.ends, numbers.low, numbers.high, *_clocks(made.tie)]),
             cure=self.cure,
             before=made.before,
             urgent=made.urgent,
@@ -435,6 +435,12 @@ class Compiler:
         if task is None:
             return None
         return task.done_at if tie.kind in (LinkKind.FS, LinkKind.FF) else task.begun_at
+
+
+def _clocks(ties: Iterable[Tie | None]) -> tuple[list[int], list[int]]:
+    """What the lags of each arc are counted on, and which arcs take nobody along."""
+    rows = [(0, 0) if tie is None else (tie.clock, int(tie.soft)) for tie in ties]
+    return [clock for clock, _ in rows], [soft for _, soft in rows]
 
 
 def _ashore_left(tasks: Iterable[tuple[Job, Task]]) -> bool:

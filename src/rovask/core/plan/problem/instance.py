@@ -59,7 +59,7 @@ def problem_of(instance: Instance) -> Problem:
         names.append(f"{first}>{then}")
     rows += [(node, LAUNCH_NODE, FS, 0, NO_MAX) for node in range(FIRST_TASK, size)]
     rows.append((LIFT_NODE, LAUNCH_NODE, FS, 0, NO_MAX))
-    arcs = np.array([(*row, 0) for row in rows], dtype=np.int64)
+    arcs = np.array([(*row, 0, 0) for row in rows], dtype=np.int64)
     pointer, index = by_node(size, arcs)
 
     def full(value: int) -> Any:

@@ -100,7 +100,7 @@ def must_jobs(refit: Refit, ties: Iterable[Tie]) -> set[str]:
     job_of = {task: job.id for task, job in refit.job_of.items()}
     waits: dict[str, set[str]] = defaultdict(set)
     for tie in ties:
-        if not tie.link and tie.first in job_of and tie.then in job_of:
+        if not tie.link and not tie.soft and tie.first in job_of and tie.then in job_of:
             waits[job_of[tie.then]].add(job_of[tie.first])
     todo = list(must)
     while todo:

@@ -18,6 +18,7 @@ from rovask.core.refit.closes import closings, days_in_words
 from rovask.core.refit.half_hours import HALF_HOUR
 from rovask.core.refit.jobs import HAUL, LAUNCH
 from rovask.core.refit.model import Appointment, Link, Refit
+from rovask.core.refit.trade_order import trade_orders
 
 ANY_TIME = -(1 << 20)  # slots before anything; arrays.FOREVER, the other way
 
@@ -27,7 +28,7 @@ class Tie:
     """``then``'s start or end lies at least ``low`` and at most ``high`` (None: no limit) slots after ``first``'s.
 
     link: id of the link it comes from, "" for an implied one. cures: its lags are counted on the cure clock; in_days: its
-    least wait is counted in the yard's working days. fixed: the appointment that a link is tied to, which stands at so many slots from the haul-out.
+    least wait is counted in the yard's working days. soft: who is left out takes nobody along by it. fixed: the appointment that a link is tied to, which stands at so many slots from the haul-out.
     """
 
     first: str
@@ -40,6 +41,7 @@ class Tie:
     cures: bool = False
     fixed: str = ""
     in_days: bool = False
+    soft: bool = False
 
     @property
     def clock(self) -> int:
@@ -80,6 +82,7 @@ def ties_of(refit: Refit) -> list[Tie]:
                 names = " and ".join(service.value for service in out_of)
                 why = f"never more than {hours:g} h without {names}"
                 out.append(Tie(task.id, task.until, LinkKind.SF, 0, slots_of(hours), why))
+    out += [Tie(one.first, one.then, LinkKind.FS, 0, reason=one.why, soft=True) for one in trade_orders(refit)]
     return out
 
 

@@ -28,11 +28,11 @@ class RuleModel(NodeModel):
     def ties(self) -> None:
         """Minimum and maximum lags, where both ends are in the plan; what waits for a job left out is left out."""
         a = self.a
-        for arc, (first, then, kind, _, high, _) in enumerate(a.arcs.tolist()):
+        for arc, (first, then, kind, _, high, _, soft) in enumerate(a.arcs.tolist()):
             one, other = self.nodes[first], self.nodes[then]
             if a.fixed_end[first] >= 0 and a.fixed_end[then] >= 0:
                 continue
-            goes_along = 0 < a.need[first] <= a.need[then]  # what is needed more does without
+            goes_along = not soft and 0 < a.need[first] <= a.need[then]  # what is needed more does without
             if self._absent(first) or self._absent(then):
                 if self._absent(first) and goes_along and not isinstance(other.present, int):
                     self.model.add(other.present == 0)
@@ -58,7 +58,7 @@ class RuleModel(NodeModel):
     def _lag(self, arc: int, source: Any, target: Any, *literals: Any) -> None:
         """The least and the longest wait from ``source`` to ``target``, while all the literals hold."""
         arcs, cure = self.a.arcs, self.a.cure
-        _, _, _, low, high, clock = arcs[arc].tolist()
+        _, _, _, low, high, clock, _ = arcs[arc].tolist()
         if isinstance(source, int):
             soonest = int(soonest_then(arcs, cure, arc, source))
             latest = int(latest_then(arcs, cure, arc, source)) if high != NO_MAX else NEVER

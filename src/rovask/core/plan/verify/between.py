@@ -16,6 +16,7 @@ from rovask.core.refit.closes import closings
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.half_hours import HALF_HOUR, number_of
 from rovask.core.refit.model import Link, Refit, Task
+from rovask.core.refit.trade_order import trade_orders
 
 CLOSE = 1e-3  # hours: the planner counts cures in whole parts of half an hour
 
@@ -37,6 +38,7 @@ class Between:
         """Every breach between tasks."""
         yield from self.ties()
         yield from self.implied()
+        yield from self.orders()
         yield from self.margins()
         yield from self.outages()
         yield from self.people()
@@ -112,6 +114,13 @@ class Between:
                 ashore = [key for key, end in dry if end > item.start]
                 if ashore:
                     yield Breach(Rule.SLINGS, task.id, f"has her in the slings while {ashore[0]!r} needs her ashore")
+
+    def orders(self) -> Iterator[Breach]:
+        """What the trade does first in a place is done first, whichever job it belongs to."""
+        for order in trade_orders(self.refit):
+            before, after = self.at.get(order.first), self.at.get(order.then)
+            if before and after and after.start < before.end:
+                yield Breach(Rule.ORDER, order.then, f"starts before {order.first!r} is done: {order.why}")
 
     def margins(self) -> Iterator[Breach]:
         """What opens her is closed some working days before she is lifted into the slings, or launched."""

@@ -25,6 +25,7 @@ class Rule(StrEnum):
     GEAR = "gear"
     RIVAL = "rival"
     TIE = "tie"
+    ORDER = "order"
     WINDOW = "window"
     OUTAGE = "outage"
     PART = "part"

@@ -1,4 +1,4 @@
-"""How long before the slings what was opened is closed; and by whose word a job keeps the last day for it.
+"""How long before the slings what was opened is closed, by whose word a job takes the last day, what a task does to its place.
 
 Revision 0010, after 0009. Both may be added beside a web process of 0.8.0.
 """
@@ -21,9 +21,11 @@ def upgrade() -> None:
     op.add_column("refit", column("margins:json", "[]"))
     op.execute(MARGINS)
     op.add_column("job", column("late_because:text", ""))
+    op.add_column("task", column("does:words", "{}"))
 
 
 def downgrade() -> None:
     """What was set of it is forgotten."""
+    op.drop_column("task", "does")
     op.drop_column("job", "late_because")
     op.drop_column("refit", "margins")
