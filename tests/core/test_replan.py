@@ -205,7 +205,7 @@ def test_of_two_plans_worth_the_same_the_one_that_moves_less_is_better() -> None
     other = Planned(stood.plan.model_copy(update={"assignments": rows}), stood.verdict)
     assert verify(made, other.plan) == []
     assert at["ten-3"].start != at["ten-5"].start
-    assert unsettled(made, stood.plan, other.plan) == 2 * prices_of(made).moved_task * VALUE_UNIT // 20
+    assert unsettled(made, stood.plan, other.plan) == 2 * prices_of(made).moved_task * VALUE_UNIT // 8
     assert better(stood, other, made, stood.plan)
     assert not better(other, stood, made)
 

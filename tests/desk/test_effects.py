@@ -8,7 +8,7 @@ from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
 from rovask.desk.door import effect_between
 from rovask.settings import Settings
-from rovask.web.page import money_told
+from rovask.web.effect_words import money_told
 from tests.acts import log_of
 from tests.builders import data, link, person, refit, task
 from tests.conftest import Sailor, kept_for_both

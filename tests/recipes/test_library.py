@@ -232,3 +232,35 @@ def test_places_come_from_what_the_boat_is() -> None:
     for refit in map(refit_of, BOATS):
         order = [list(type(place.spot)).index(place.spot) for place in refit.places if place.spot]  # type: ignore[arg-type]
         assert all(one <= other for one, other in pairwise(order))
+
+
+def test_the_propeller_comes_off_once_whichever_of_two_jobs_is_added_first() -> None:
+    for first, then in (("propeller", "shaft-bearing"), ("shaft-bearing", "propeller")):
+        refit = begun_of("cruiser") if "cruiser" in BOATS else begun_of(next(iter(BOATS)))
+        for key in (first, then):
+            refit = adopted(refit, expand(LIBRARY, LIBRARY.recipes[key], refit, {}))
+        titles = [task.title.lower() for task in refit.tasks.values()]
+        assert sum("pull the propeller" in title for title in titles) == 1, titles
+        assert sum("nut, lock and pin" in title or "on and pinned" in title for title in titles) == 1
+        assert len([thing for thing in refit.off_boat if thing.what.startswith("Propeller")]) == 1
+        planned = plan_and_judge(refit, refit.haul_at)
+        assert verify(refit, planned.plan) == []
+        at = planned.plan.by_task()
+        off, on = (
+            ("propeller-off", "propeller-on") if first == "propeller" else ("shaft-bearing-pull", "shaft-bearing-prop")
+        )
+        assert at[off].end <= at["shaft-bearing-draw"].start
+        assert at["shaft-bearing-in"].end <= at[on].start
+        assert at[off].end <= at["propeller-clean"].start
+        assert at["propeller-clean"].end <= at[on].start
+
+
+def test_a_raft_that_is_sent_away_is_back_when_its_station_is_done_with_it() -> None:
+    refit = begun_of(next(key for key, boat in BOATS.items() if "life raft" in boat.get("fitted", ())))
+    refit = adopted(refit, expand(LIBRARY, LIBRARY.recipes["life-raft"], refit, {"station": 9}))
+    at = plan_and_judge(refit, refit.haul_at).plan.by_task()
+    away = at["life-raft-fetch"].start - at["life-raft-off"].end
+    assert away.days >= 9
+    assert at["life-raft-on"].start >= at["life-raft-fetch"].end
+    tie = next(link for link in refit.links if link.then == "life-raft-fetch" and link.min_lag)
+    assert (tie.least_lag, tie.min_lag, tie.most_lag) == (5 * 24, 9 * 24, 18 * 24)  # half of it, rounded up; twice

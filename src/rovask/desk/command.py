@@ -70,7 +70,7 @@ class Effect:
     money: by how much the forecast changed; own: of that the things that changed themselves, the rest is the plan's answer.
 
     out, back: titles of jobs that no longer fit, and that fit again. services: by how many minutes longer (negative:
-    shorter) each service of life aboard is out.
+    shorter) each service of life aboard is out. cant: titles of jobs that can't be planned any more.
     """
 
     before: Planned
@@ -80,6 +80,7 @@ class Effect:
     back: tuple[str, ...] = ()
     services: Mapping[str, int] = field(default_factory=dict)
     own: Money | None = None
+    cant: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,6 +22,7 @@ from rovask.core.plan.baseline import baseline_of
 from rovask.core.plan.explain.compare import between, worked_out
 from rovask.core.plan.explain.gains import without_services
 from rovask.core.plan.planner import Planned
+from rovask.core.plan.result import Plan
 from rovask.core.plan.same_work import same_work
 from rovask.core.refit.days import Baseline
 from rovask.core.refit.faults import Fault, RefitFaults
@@ -443,7 +444,15 @@ def effect_between(before: Refit | None, was: Planned | None, after: Refit, is_:
         found.back,
         {service: minutes for service, minutes in longer.items() if minutes},
         found.own,
+        _cant(before, was.plan, after, is_.plan),
     )
+
+
+def _cant(before: Refit, was: Plan, after: Refit, is_: Plan) -> tuple[str, ...]:
+    """Titles of jobs with tasks that can't be planned and could before, or are new: they have no effect to tell."""
+    stuck = {before.job_of[key].id for key in was.unplanned if key in before.job_of}
+    now = dict.fromkeys(after.job_of[key] for key in is_.unplanned if key in after.job_of)
+    return tuple(job.title for job in now if job.id not in stuck)
 
 
 def _spelled(effect: Effect) -> dict[str, Any] | None:
@@ -457,4 +466,5 @@ def _spelled(effect: Effect) -> dict[str, Any] | None:
         "out": list(effect.out),
         "back": list(effect.back),
         "services": dict(effect.services),
+        "cant": list(effect.cant),
     }

@@ -29,6 +29,7 @@ def settle_effect(desk: Desk, pk: int, change: int, halt: Halt, seconds: float =
     now = kept.half_hour(desk.settings.clock())
     told = compare(before, kept.refit, now, so_far, Search(seconds, time.monotonic, halt))
     said = {"money": told.money.minor, "own": told.own.minor, "out": list(told.out), "back": list(told.back)}
+    said |= {"low": told.answers.low, "high": told.answers.high} if told.answers is not None else {}
     with transaction(desk.url) as session:
         history.settle(session, pk, change, said | {"settled": True})
     return True

@@ -13,7 +13,6 @@ from fastapi import Request
 from sqlalchemy.orm import Session
 
 from rovask.core.books.forecast import Forecast, forecast
-from rovask.core.books.money import Money
 from rovask.core.books.order_by import PartNeed, next_order, part_needs, to_order
 from rovask.core.books.prices import worth
 from rovask.core.plan.explain.broken import BrokenWait, broken_waits
@@ -41,6 +40,7 @@ from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 from rovask.store.searches import SearchView, search_of
 from rovask.web.asking import desk_of
+from rovask.web.effect_words import money_told
 from rovask.web.sky_words import SkyWords, weather_words
 
 
@@ -400,24 +400,3 @@ def _note(entry: ChangeEntry | None, seen: int) -> Note | None:
     return Note(
         entry.pk, entry.who, entry.what, effect, tone, money_told(entry.effect), took_back, is_open(entry.effect)
     )
-
-
-def money_told(effect: Mapping[str, Any] | None) -> str:
-    """What a change did to the forecast, to jobs and to services of life aboard, in words; "" for nothing."""
-    if not effect:
-        return ""
-    amount = Money(int(effect["money"]), str(effect["currency"]))
-    own = Money(int(effect.get("own", effect["money"])), amount.currency)
-    words = [f"{money(abs(own))} {'more' if own.minor > 0 else 'less'}"] if own else []
-    answer = amount - own
-    if answer:
-        words.append(f"the rest of the plan {money(abs(answer))} {'more' if answer.minor > 0 else 'less'}")
-        words[-1] += "" if effect.get("settled") else ", still being worked out"
-    for name, said in (("out", "left out"), ("back", "back in")):
-        titles = effect.get(name) or []
-        if titles:
-            more = f" and {len(titles) - 2} more" if len(titles) > 2 else ""
-            words.append(f"{', '.join(f'“{title}”' for title in titles[:2])}{more} {said}")
-    for service, minutes in (effect.get("services") or {}).items():  # what was kept before 0.4 has none
-        words.append(f"{service} out {span(abs(int(minutes)))} {'longer' if int(minutes) > 0 else 'less'}")
-    return "; ".join(words)

@@ -19,6 +19,7 @@ from rovask.core.refit.seen import is_flat
 from rovask.core.refit.typed import minor_text
 from rovask.core.words import count, day, day_and_time, minutes_of, money, shortened, span
 from rovask.web.assets import asset
+from rovask.web.effect_words import answered
 from rovask.web.money_spelling import columns_of, new_rows
 from rovask.web.sent_once import new_mark
 from rovask.web.spark import spark
@@ -65,6 +66,7 @@ templates.env.filters |= {
     "minutes": minutes_of,
     "count": count,
     "effect": effect_of,
+    "answered": answered,
     "device": device,
     "a": lambda word: f"{'an' if word[:1] in 'aeiou' else 'a'} {word}",
 }

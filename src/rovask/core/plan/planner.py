@@ -12,11 +12,12 @@ from rovask.core.books.prices import VALUE_UNIT, prices_of
 from rovask.core.plan.explain.collide import explain_conflict
 from rovask.core.plan.explain.moves import unsettled
 from rovask.core.plan.explain.verdict import judge
+from rovask.core.plan.first.repair import back_where_it_was, held_still
 from rovask.core.plan.first.serial import Schedule, first_schedule, played_again
 from rovask.core.plan.outlook import with_outlook
 from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Problem
 from rovask.core.plan.problem.compile import compile_refit
-from rovask.core.plan.problem.value import UNPLACED, value_of, with_weights
+from rovask.core.plan.problem.value import UNPLACED, unsettling, value_of, with_weights
 from rovask.core.plan.problem.windows import Windows, windows_of
 from rovask.core.plan.ready import as_schedule, ready_launch, ready_of
 from rovask.core.plan.result import Assignment, Collision, CollisionKind, Plan, Ready, Verdict
@@ -111,7 +112,16 @@ def _finished(refit: Refit, problem: Problem, windows: Windows, schedule: Schedu
     ready = ready_of(problem, schedule, before.ready if before else None)
     ready = with_outlook(trial.compiler(), problem, ready)
     schedule = _no_later(problem, windows, schedule, ready)
+    still = held_still(problem, windows, schedule)
+    if still is not None and _weighed(problem, still[0]) < _weighed(problem, schedule):
+        schedule = still[0]
+    schedule = back_where_it_was(problem, windows, schedule)
     return Draft(plan_of(refit, problem, schedule, now, starts, ready=ready), problem, schedule)
+
+
+def _weighed(problem: Problem, schedule: Schedule) -> int:
+    """What a schedule is worth, with what it moves of the plan before."""
+    return schedule.value + unsettling(problem.arrays, schedule.start)
 
 
 def _carried_over(was: Problem, schedule: Schedule, problem: Problem) -> Schedule | None:

@@ -194,5 +194,5 @@ def _no_room(refit: Refit, lost: list[str]) -> Collision:
 def _tied_to_launch(problem: Problem, node: int) -> bool:
     return any(
         int(first) == node and int(then) < FIRST_TASK and int(then) >= LAUNCH_NODE and high >= 0
-        for first, then, _, _, high, _ in problem.arrays.arcs
+        for first, then, _, _, high, *_ in problem.arrays.arcs
     )

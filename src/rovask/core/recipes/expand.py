@@ -117,8 +117,10 @@ class _Expander:
         self.own = own - set(library.common.reserved)
         self.names = values_of(recipe, refit, answers)
         self.job_id = free_id(recipe.id, {job.id for job in refit.jobs} | set(refit.tasks))
-        self.kept = [row for row in recipe.task if holds(row.when, self.names)]
-        self.steps = {row.id for row in self.kept}
+        wanted = [row for row in recipe.task if holds(row.when, self.names)]
+        self.shared = {row.id: task for row in wanted if (task := self._shared(row)) is not None}
+        self.kept = [row for row in wanted if row.id not in self.shared]
+        self.steps = {row.id for row in wanted}
         self.place_of: dict[Spot, str] = {}
         self.new_places: list[Place] = []
         self.new_gear: list[Gear] = []
@@ -128,7 +130,11 @@ class _Expander:
             raise DoesNotFit([Fault("", f"Nothing of “{self.recipe.title}” is left to do on this boat.")])
         parts = [
             part
-            for part in (self._part(row.id) for row in self.recipe.part if holds(row.when, self.names))
+            for part in (
+                self._part(row.id)
+                for row in self.recipe.part
+                if holds(row.when, self.names) and not self._only_shared(row.id)
+            )
             if part is not None
         ]
         have = {part.id for part in parts}
@@ -162,8 +168,13 @@ class _Expander:
         )
 
     def key(self, step: str) -> str:
-        """The id that a step of this recipe has as a task."""
-        return f"{self.job_id}-{step}"
+        """The id that a step of this recipe has as a task: of another job where it is shared."""
+        return self.shared.get(step) or f"{self.job_id}-{step}"
+
+    def _shared(self, row: StepLine) -> str | None:
+        """The task of another job that is this very step, where there is one that isn't done yet."""
+        found = self._steps_of(row.shares) if row.shares else []
+        return next((key for key in found if self.refit.tasks[key].done_at is None), None)
 
     def _number(self, text: str) -> float:
         return number(text, self.names)
@@ -181,6 +192,11 @@ class _Expander:
             price=self._minor(self._number(row.price) * quantity),
             lead_days=max(math.ceil(self._number(row.lead_days)), 0),
         )
+
+    def _only_shared(self, part: str) -> bool:
+        """Whether only steps that another job does need a part."""
+        users = [row.id for row in self.recipe.task if part in row.parts and row.id in self.steps]
+        return bool(users) and all(step in self.shared for step in users)
 
     def _task(self, row: StepLine, have: set[str]) -> Task:
         likely = half_hours(self._number(row.hours))
@@ -273,8 +289,10 @@ class _Expander:
         return list(dict.fromkeys(out))
 
     def _chain(self) -> Iterator[Link]:
-        for row in self.kept:
+        for row in (row for row in self.recipe.task if row.id in self.steps):
             for before in self._before(row):
+                if row.id in self.shared and before in self.shared:
+                    continue  # the other job ties them
                 yield self._link(
                     self.key(before),
                     self.key(row.id),
@@ -293,6 +311,8 @@ class _Expander:
             then=then,
             kind=tie.kind,
             min_lag=_lag(self._number(tie.lag)),
+            least_lag=_lag(self._number(row.lag_least)) if row is not None and row.lag_least else None,
+            most_lag=_lag(self._number(row.lag_most)) if row is not None and row.lag_most else None,
             max_lag=window,
             reason=tie.why,
             cures=tie.cures,
@@ -401,6 +421,8 @@ class _Expander:
 
     def _off(self) -> Iterator[OffBoat]:
         for count, row in enumerate(self.recipe.off, 1):
+            if {row.off, row.back} <= set(self.shared):
+                continue  # it comes off and goes back with the other job
             if {row.off, row.back} <= self.steps and holds(row.when, self.names):
                 yield OffBoat(
                     id=free_id(f"{self.job_id}-o{count}", (one.id for one in self.refit.off_boat)),

@@ -102,7 +102,8 @@ class StepLine(Frozen):
     """One task. hours: work of one unit with all hands at it; it is done between least and most times that.
 
     after: the steps it follows (None: the one before it that is done; empty: none); lag, window: elapsed hours from the
-    end of those to its start. weather: a named surface of the common file. until, contained_by: steps. opens: what it
+    end of those to its start; lag_least, lag_most: as short and as long as that wait may turn out. shares: a step of another recipe
+    that is the same act: where that job is in the refit, it is done once. weather: a named surface of the common file. until, contained_by: steps. opens: what it
     opens, that must be looked at again before and after she floats. does: what it does to its place.
     """
 
@@ -129,6 +130,8 @@ class StepLine(Frozen):
     contained_by: Step | None = None
     after: tuple[Step, ...] | None = None
     lag: Formula = "0"
+    lag_least: Formula | None = None
+    lag_most: Formula | None = None
     window: Formula | None = None
     cures: bool = False
     make_good_hours: Formula | None = None
@@ -139,6 +142,9 @@ class StepLine(Frozen):
     opens: tuple[Opens, ...] = ()
     does: tuple[Deed, ...] = ()
     note: Text = ""
+    shares: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*\.[a-z][a-z0-9-]*$", max_length=60)] | None = (
+        None
+    )
     when: Condition = ""
 
 

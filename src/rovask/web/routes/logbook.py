@@ -17,7 +17,8 @@ from rovask.store.errors import NotFound
 from rovask.store.history import ChangeEntry, changes_since, history
 from rovask.store.plans import planned_then
 from rovask.web.asking import Pk, RecordId, desk_of
-from rovask.web.page import Page, money_told, page_here
+from rovask.web.effect_words import money_told
+from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who
 

@@ -9,7 +9,8 @@ from rovask.core.books.money import Money
 from rovask.core.plan.explain.compare import Comparison, compare
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.refit.choices import Spot, State
+from rovask.core.refit.choices import Closed, Spot, State
+from rovask.core.refit.closes import CLOSED_BY, opened_by
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.jobs import Job
 from rovask.core.refit.model import Refit, Task
@@ -29,11 +30,19 @@ def afloat_instead(refit: Refit) -> list[tuple[Job, float]]:
         ashore = [task for task in open_ if task.state is State.ASHORE]
         if not ashore or any(task.begun_at for task in job.tasks) or job.recipe in ("haul", "look", "ready", "launch"):
             continue
+        if _leaves_with_it(refit, job):
+            continue
         if all(spots.get(task.place) not in {*dry, None, Spot.ASHORE} for task in ashore) and not _hangs_on_hull(
             refit, job
         ):
             out.append((job, sum(task.work.likely * task.units * task.hands for task in ashore)))
     return out
+
+
+def _leaves_with_it(refit: Refit, job: Job) -> bool:
+    """Whether a job opens what she can't leave the slings without: her hull, steering, engine and shaft line, raw water."""
+    kinds = {CLOSED_BY[what] for task in job.tasks for what in opened_by(refit, job, task) if what in CLOSED_BY}
+    return bool(kinds & {Closed.HULL, Closed.STEERING, Closed.ENGINE})
 
 
 BELOW = (Spot.THROUGH_HULLS, Spot.BOTTOM, Spot.KEEL, Spot.RUDDER, Spot.SHAFT, Spot.WATERLINE)

@@ -18,19 +18,21 @@ from rovask.core.books.forecast import forecast
 from rovask.core.books.money import Money
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.first.serial import Schedule, played_again
-from rovask.core.plan.planner import Draft, Planned, draft_plan, moved_over, plan_of
+from rovask.core.plan.planner import Draft, Planned, draft_plan, moved_over, plan_of, schedule_of
 from rovask.core.plan.problem.arrays import FIRST_TASK
 from rovask.core.plan.problem.crews import crews_for
 from rovask.core.plan.problem.value import value_of
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Assignment, Plan
-from rovask.core.plan.solver.improve import Stop, improve, put_right
+from rovask.core.plan.solver.improve import Status, Stop, improve, put_right
 from rovask.core.plan.solver.reorder import Reorder
+from rovask.core.refit.currency import exponent
 from rovask.core.refit.model import Job, Part, Refit
 
 SETTLING_SECONDS = 2.4  # on each side, both at once
 RIGHT_SHARE, SOLVED_SHARE = 0.5, 0.3  # of that for what the change moves, and for the solver at the end
 SEED = 1
+ROUNDS = 3  # that a search on both sides is cut into; the first is not counted on
 
 
 class Halted(Exception):
@@ -88,6 +90,12 @@ class Comparison:
     out: tuple[str, ...]
     back: tuple[str, ...]
     settled: bool
+    answers: Answers | None = None
+
+    @property
+    def firm(self) -> bool:
+        """Whether the searches agree on the answer: within a hundredth of the thing's own money, or ten in the currency."""
+        return self.answers is None or self.answers.high - self.answers.low <= about_nothing(self.own)
 
     @property
     def money(self) -> Money:
@@ -102,17 +110,21 @@ def compare(
 
     Raises Halted when the search was given up.
     """
-    if search is not None:
-        before, after = settled(refit, changed, now, so_far, search)
-    else:
+    if search is None:
         before, after = worked_out(refit, now, so_far), worked_out(changed, now, so_far)
-    return between(refit, before, changed, after, settled=search is not None)
+        return between(refit, before, changed, after, settled=False)
+    before, after, answers = settled(refit, changed, now, so_far, search)
+    return between(refit, before, changed, after, settled=True, answers=answers)
 
 
-def between(refit: Refit, before: Planned, changed: Refit, after: Planned, *, settled: bool) -> Comparison:
+def between(
+    refit: Refit, before: Planned, changed: Refit, after: Planned, *, settled: bool, answers: Answers | None = None
+) -> Comparison:
     """The comparison of two plans of two states of one refit, made with the same effort."""
     total = forecast(changed, after.plan).total - forecast(refit, before.plan).total
     own = own_money(refit, before.plan, changed, after.plan)
+    if total != own:  # what an act changes of the work there was is its own, too: an hour more, a pace, another launch
+        own += _reworked(refit, before.plan, changed, after.plan)
     titles = {job.id: job.title for one in (refit, changed) for job in one.jobs}
     there = {job.id for job in changed.jobs}
     out = left(changed, after.plan) - left(refit, before.plan)
@@ -128,7 +140,13 @@ def between(refit: Refit, before: Planned, changed: Refit, after: Planned, *, se
         tuple(sorted(titles[key] for key in out)),
         tuple(sorted(titles[key] for key in back)),
         settled,
+        answers,
     )
+
+
+def about_nothing(own: Money) -> int:
+    """The minor units within which an answer of the plan is told as about nothing: a hundredth of the own money, or ten."""
+    return max(abs(own.minor) // 100, int(10 * 10 ** exponent(own.currency)))
 
 
 def left(refit: Refit, plan: Plan) -> set[str]:
@@ -148,6 +166,32 @@ def own_money(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
     spared = [part for part in refit.parts if kept.get(part.id) != part or part.id in ordered]
     things = _worth(changed, after, new, bought) - _worth(refit, before, gone, spared)
     return things + _booked(refit, before, changed)
+
+
+def _reworked(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
+    """What jobs that are there before and after cost more by themselves, for other hours, logs or people; and a launch moved."""
+    jobs = {job.id: job for job in refit.jobs}
+    logs = [set(one.hours_log) for one in (refit, changed)]
+    worked = {entry.task for entry in logs[0] ^ logs[1]}
+    rates = refit.people is not changed.people and {one.id: one.rate for one in refit.people} != {
+        one.id: one.rate for one in changed.people
+    }
+    other = [
+        job
+        for job in changed.jobs
+        if job.id in jobs
+        and (rates or job.tasks != jobs[job.id].tasks or any(task.id in worked for task in job.tasks))
+        and job.id not in left(refit, before) | left(changed, after)
+    ]
+    out = Money(0, refit.currency)
+    if other:
+        out += _worth(changed, after, other, []) - _worth(refit, before, [jobs[job.id] for job in other], [])
+    moved = changed.launch_at - refit.launch_at
+    if moved and before.launch == refit.launch_at:
+        there = before.model_copy(update={"launch": changed.launch_at})
+        other_slot = Refit.model_construct(**(dict(refit) | {"launch_at": changed.launch_at}))
+        out += forecast(other_slot, there).total - forecast(refit, before).total
+    return out
 
 
 def _only_booked(refit: Refit, changed: Refit) -> bool:
@@ -273,43 +317,74 @@ def worked_out(refit: Refit, now: datetime, so_far: Plan | None) -> Planned:
     return Planned(draft.plan, judge(refit, draft.plan, draft.problem))
 
 
+@dataclass(frozen=True, slots=True)
+class Answers:
+    """What several searches said the rest of the plan does in answer, in minor units, the least and the most."""
+
+    low: int
+    high: int
+
+
 def settled(
     refit: Refit, changed: Refit, now: datetime, so_far: Plan | None, search: Search
-) -> tuple[Planned, Planned]:
-    """Both sides searched as long, at once, and then each tried with what the other has found.
+) -> tuple[Planned, Planned, Answers]:
+    """Both sides searched in step, each trying at once what the other has found, from the best that is known of the refit.
 
-    Luck of one side would else be told as an effect: an order that one finds is nearly always as good for the other.
+    Luck of one side would else be told as an effect: an order that one finds is nearly always as good for the other. The
+    search is cut in rounds; what the rounds after the first come to says how far the answer is to be trusted.
     """
-    sides = [_Side(one, draft_plan(one, now, before=so_far)) for one in (refit, changed)]
-    with ThreadPoolExecutor(len(sides)) as pool:
-        list(pool.map(lambda side: side.search(search), sides))
-    if search.halt.asked:
-        raise Halted
-    before, after = sides
-    before.learn(after)
+    before = _Side(refit, draft_plan(refit, now, before=so_far))
+    if so_far is not None and so_far.now == now:
+        before.start_from(so_far)
+    known = before.planned().plan
+    after = _Side(changed, draft_plan(changed, now, before=known))
     after.learn(before)
-    return before.planned(), after.planned()
+    sides, found = (before, after), list[int]()
+    for at in range(ROUNDS):
+        with ThreadPoolExecutor(len(sides)) as pool:
+            step = replace(search, seconds=search.seconds / ROUNDS)
+            list(pool.map(lambda side: side.search(step, at), sides))  # noqa: B023 - done before the next one
+        if search.halt.asked:
+            raise Halted
+        before.learn(after)
+        after.learn(before)
+        one, other = before.planned(), after.planned()
+        own = own_money(refit, one.plan, changed, other.plan)
+        total = forecast(changed, other.plan).total - forecast(refit, one.plan).total
+        found.append((total - own).minor)
+        if before.proven and after.proven:
+            return one, other, Answers(found[-1], found[-1])
+    late = found[1:] or found
+    return before.planned(), after.planned(), Answers(min(late), max(late))
 
 
 class _Side:
     """One side of a comparison: the best schedule so far, and the means to find a better one."""
 
     def __init__(self, refit: Refit, draft: Draft) -> None:
-        self.refit, self.draft, self.best = refit, draft, draft.schedule
+        self.refit, self.draft, self.best, self.proven = refit, draft, draft.schedule, False
 
-    def search(self, search: Search) -> None:
+    def start_from(self, plan: Plan) -> None:
+        """The plan that is kept of this very refit and moment: the best that is known."""
+        if self.best is None:
+            return
+        self._take(schedule_of(self.draft.problem, plan))
+
+    def search(self, search: Search, turn: int) -> None:
         """What the change alone moves put right; then other orders, which may find room for a whole job; then as the worker searches."""
         problem = self.draft.problem
-        if self.best is None or problem.size <= FIRST_TASK:
+        if self.best is None or problem.size <= FIRST_TASK or self.proven:
             return
         stop, until = search.halt.stop(), search.clock() + search.seconds
-        self._take(put_right(problem, self.best, search.seconds * RIGHT_SHARE, search.clock, stop=stop))
-        tries = Reorder(problem, windows_of(problem), SEED)
+        if not turn:
+            self._take(put_right(problem, self.best, search.seconds * RIGHT_SHARE, search.clock, stop=stop))
+        tries = Reorder(problem, windows_of(problem), SEED + turn)
         while self.best is not None and not stop.asked and search.clock() < until - search.seconds * SOLVED_SHARE:
             self._take(tries.near(self.best))
         seconds = until - search.clock()
-        found = improve(problem, self.best, seconds=seconds, clock=search.clock, workers=1, stop=stop)
+        found = improve(problem, self.best, seconds=seconds, clock=search.clock, workers=1, stop=stop, seed=SEED + turn)
         self._take(found.schedule)
+        self.proven = found.status is Status.OPTIMAL and not stop.asked
 
     def learn(self, other: _Side) -> None:
         """The other side's order and people, with its times and without."""

@@ -12,12 +12,13 @@ from rovask.core.books.forecast import forecast
 from rovask.core.books.money import Money
 from rovask.core.books.stock import stocks
 from rovask.core.plan.planner import plan_and_judge
+from rovask.core.plan.problem.crews import is_asked_first, may_do
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import Need, PartStatus, Role, Spot, Weekday
 from rovask.core.refit.closes import CLOSED_BY, closings, opened_by
 from rovask.core.refit.model import Job, Person, Refit, Shift, Task
 from rovask.core.refit.part_edits import expected_on
-from rovask.core.words import minutes_of
+from rovask.core.words import minutes_of, money
 
 MOST_TRIED = 80
 PAIRED = 4  # of the best single changes are tried two by two
@@ -200,6 +201,14 @@ def _of_tasks(refit: Refit, plan: Plan, tasks: list[Task]) -> Iterator[Change]:
             words = f"A quarter less wait after “{title}” (warmth, fans, another product; its data sheet decides)"
             yield Change(words, "link", link.id, partial(_shorter, key=link.id))
     for task in tasks:
+        for person in refit.people if task.id in at and not task.begun_at and not task.people else ():
+            could = is_asked_first(person) and may_do(person, task) and person.id not in at[task.id].people
+            if could and task.hands == 1:
+                hours = refit.hours_to_do(task)
+                price = money(round(person.rate * max(hours, person.call_out_hours)), refit.currency)
+                words = f"Take {person.name} on for “{task.title}”: {hours:g} h" + (f", {price}" if person.rate else "")
+                yield Change(words, "task", task.id, partial(_by, key=task.id, who=person.id))
+    for task in tasks:
         if task.weather is not None and task.weather.dry and not task.begun_at:
             words = f"Cover “{task.title}” against the rain (a tent, the shed)"
             yield Change(words, "task", task.id, partial(_covered, key=task.id))
@@ -261,6 +270,10 @@ def _without_task(refit: Refit, key: str) -> Refit:
         job.model_copy(update={"tasks": tuple(task for task in job.tasks if task.id != key)}) for job in refit.jobs
     )
     return _with(refit, jobs=jobs, links=tuple(links))
+
+
+def _by(refit: Refit, key: str, who: str) -> Refit:
+    return _task_with(refit, key, people=(who,))
 
 
 def _covered(refit: Refit, key: str) -> Refit:

@@ -78,7 +78,7 @@ def clash(node_, mode_, use, capacity, rival, node, mode, begin, finish, start, 
 
 
 @compiled_lean
-def _tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):  # type: ignore[no-untyped-def]
+def tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):  # type: ignore[no-untyped-def]
     """Whether somebody of the crew would work too many days on end."""
     calendar = mode_[mode, CALENDAR]
     days = len(day_slot)
@@ -127,7 +127,7 @@ def _room(  # type: ignore[no-untyped-def]
         if taken >= 0:
             at = max(taken, begin) + 1
             continue
-        if _tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):
+        if tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):
             day = day_of[begin] + 1
             if day >= len(day_slot):
                 break

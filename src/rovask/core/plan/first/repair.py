@@ -8,13 +8,16 @@ from __future__ import annotations
 
 import numpy as np
 
-from rovask.core.plan.first.place import bounds, clash, mark
-from rovask.core.plan.first.serial import Schedule
-from rovask.core.plan.problem.arrays import CALENDAR, FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Problem, tables_of
+from rovask.core.plan.first.place import bounds, clash, mark, tired
+from rovask.core.plan.first.serial import Schedule, job_order, run_once
+from rovask.core.plan.problem.arrays import CALENDAR, FIRST_TASK, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Problem, tables_of
 from rovask.core.plan.problem.modes import fit_after
-from rovask.core.plan.problem.value import UNPLACED
+from rovask.core.plan.problem.value import UNPLACED, unsettling, value_of
 from rovask.core.plan.problem.windows import Windows
 
+ROUNDS_BACK = 4
+LAST = 1e5  # put behind the priority of what stays
+STAYS = 10_000  # slots it would rather wait for the people it had
 MILESTONES = frozenset({LAUNCH_NODE, LIFT_NODE})
 
 
@@ -78,6 +81,107 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
     for node in [*broken, *MILESTONES]:
         start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
     return Schedule(start, end, resume, mode, -1), frozenset(broken)
+
+
+def held_still(problem: Problem, windows: Windows, best: Schedule) -> tuple[Schedule, frozenset[int]] | None:
+    """A schedule in which only what a change holds moves, with what waits for it by ties: the rest lies where it lay.
+
+    What the plan before can't keep is placed last, in the gaps the rest leaves, so it may be late: something to search on
+    from. With the nodes that moved; None where there is no plan before, or no room. O(one first plan).
+    """
+    a = problem.arrays
+    if not (a.anchor >= 0).any():
+        return None
+    _, broken = what_holds(problem, windows, best)
+    after: dict[int, list[int]] = {}
+    for first, then in a.arcs[:, :2].tolist():
+        after.setdefault(first, []).append(then)
+    displaced, todo = set(broken), list(broken)
+    while todo:
+        for then in after.get(todo.pop(), ()):
+            if then >= FIRST_TASK and then not in displaced:
+                displaced.add(then)
+                todo.append(then)
+    late = np.array([node in displaced for node in range(problem.size)])
+    begin = np.where(a.anchor >= 0, a.anchor, best.start)
+    key = np.where(late, begin + LAST, begin).astype(np.float64)
+    key[:FIRST_TASK] = best.start[:FIRST_TASK]
+    key[HAUL_NODE] = -1e8
+    floor = np.where((a.fixed_end < 0) & (a.anchor >= 0) & ~late, np.minimum(a.anchor, a.deadline), 0)
+    floor[:FIRST_TASK] = 0
+    need = np.where(best.start != UNPLACED, 0, a.need)
+    order = job_order(problem)
+    found = run_once(tables_of(a), windows, key, 1, STAYS, floor, a.anchor_mode, order, need)
+    if found.stuck >= 0:
+        return None
+    value = value_of(a, found.start, found.end, found.resume, found.mode)
+    return Schedule(found.start, found.end, found.resume, found.mode, -1, value), frozenset(displaced)
+
+
+def back_where_it_was(problem: Problem, windows: Windows, found: Schedule) -> Schedule:
+    """``found`` with whatever moved for nothing where the plan before had it, in a few rounds; no dearer than a move is worth.
+
+    Each task that lies elsewhere than before is put back, with the people it had, where everything else as it is now
+    lets it. O(tasks that moved x (ties + slots)).
+    """
+    a, t = problem.arrays, tables_of(problem.arrays)
+    start, end, mode, resume = found.start.copy(), found.end.copy(), found.mode.copy(), found.resume
+    open_ = (a.fixed_start < 0) & (start != UNPLACED) & (a.work > 0)
+    elsewhere = open_ & (a.anchor >= 0) & (a.anchor_mode >= 0) & ((start != a.anchor) | (mode != a.anchor_mode))
+    moved = np.flatnonzero(elsewhere).tolist()
+    if not moved:
+        return found
+    busy = np.zeros((len(t.person), problem.horizon + 1), dtype=np.bool_)
+    used = np.zeros((len(t.capacity), problem.horizon + 1), dtype=np.int32)
+    worked, days = t.worked.copy(), (t.person, t.day_of, t.day_slot)
+
+    def put(node: int, sign: int) -> None:
+        begin = int(resume[node]) if resume[node] >= 0 else int(start[node])
+        mark(t.node, t.mode, t.rank, t.use, *days, node, mode[node], begin, end[node], sign, busy, used, worked)
+
+    for node in range(FIRST_TASK, problem.size):
+        if start[node] != UNPLACED and a.work[node] and a.fixed_end[node] < 0:
+            put(node, 1)
+    for _ in range(ROUNDS_BACK):
+        still = []
+        for node in sorted(moved, key=lambda one: int(a.anchor[one])):
+            was = int(start[node]), int(end[node]), int(mode[node])
+            put(node, -1)
+            start[node] = UNPLACED
+            how, begin = int(a.anchor_mode[node]), int(a.anchor[node])
+            at, finish = fit_after(t.node, t.rank, t.pos, t.sky_run, node, t.mode[how, CALENDAR], begin)
+            low, low_end, high, high_end, _, _ = bounds(
+                t.node, t.arcs, t.cure, t.touch, node, start, end, windows.start[node], windows.end[node]
+            )
+            fits = at == begin and low <= begin <= min(high, a.deadline[node]) and low_end <= finish <= high_end
+            taken = (
+                t.node,
+                t.mode,
+                t.use,
+                t.capacity,
+                t.rival,
+                node,
+                how,
+                begin,
+                finish,
+                start,
+                end,
+                resume,
+                busy,
+                used,
+            )
+            fits = fits and clash(*taken) < 0 and not tired(t.mode, t.rank, *days, how, begin, finish, worked)
+            start[node], end[node], mode[node] = (begin, int(finish), how) if fits else was
+            put(node, 1)
+            if not fits:
+                still.append(node)
+        if len(still) == len(moved):
+            break
+        moved = still
+    value = value_of(a, start, end, resume, mode)
+    if value + unsettling(a, start) > found.value + unsettling(a, found.start):
+        return found
+    return Schedule(start, end, resume, mode, -1, value)
 
 
 def _lost(problem: Problem, best: Schedule, facts: np.ndarray) -> list[list[int]]:

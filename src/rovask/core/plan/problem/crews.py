@@ -23,6 +23,11 @@ def may_do(person: Person, task: Task) -> bool:
     return person.role in (Role.OWNER, Role.HELPER) or bool(set(task.skilled) & set(person.skills))
 
 
+def is_asked_first(person: Person) -> bool:
+    """Whether somebody paid is taken on only where it is said: a hand of the yard, a trade with whom no rate is agreed."""
+    return person.role is Role.YARD or (person.role is Role.TRADE and not person.rate)
+
+
 def knows(crew: tuple[Person, ...], task: Task) -> bool:
     """Whether a crew has, for each skill asked one by one, a hand of its own, and the rest may do the rest.
 
@@ -45,9 +50,14 @@ def knows(crew: tuple[Person, ...], task: Task) -> bool:
 def crews_for(refit: Refit, task: Task) -> list[tuple[str, ...]]:
     """Sets of people for ``task``, cheapest and least skilled first; at most MOST_CREWS of them.
 
-    Empty when too few people fit. Ties keep the order of the refit's people.
+    The yard's hands, and a trade that is still to be found, are taken on only where nobody else can, or by name. Empty
+    when too few people fit. Ties keep the order of the refit's people.
     """
     fit = [person for person in refit.people if may_do(person, task)]
+    if not task.people:
+        own = [person for person in fit if not is_asked_first(person)]
+        if any(knows(crew, task) for crew in combinations(own, task.hands)):
+            fit = own
     fit.sort(key=lambda person: (_ORDER[person.role], person.rate, len(person.skills)))
     found = (crew for crew in combinations(fit, task.hands) if knows(crew, task))
     return [tuple(person.id for person in crew) for crew in islice(found, MOST_CREWS)]

@@ -41,7 +41,10 @@ LATE_DAYS, LATE_JOBS = 200, 20  # half an hour of must-work late weighs as much 
 DROPPED = 10**15  # must-work that finds no room: dearer than any lateness
 NEAR_SLOTS = 3 * 48
 STILL_SLOTS = 1  # a start that shifts by half an hour is not a move
-FAR_MOVE_SLOTS, FAR_SHARE = 4, 20  # of two plans worth the same, the one that moves fewer later tasks: each a twentieth
+FAR_MOVE_SLOTS, FAR_SHARE = (
+    4,
+    8,
+)  # of two plans worth about the same, the one that moves fewer later tasks: each an eighth
 UNPLACED = -1
 
 

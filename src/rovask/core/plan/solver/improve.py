@@ -14,15 +14,16 @@ from enum import StrEnum
 import numpy as np
 from ortools.sat.python import cp_model
 
-from rovask.core.plan.first.repair import what_holds, with_neighbours
+from rovask.core.plan.first.repair import back_where_it_was, held_still, what_holds, with_neighbours
 from rovask.core.plan.first.serial import Schedule, left_justified
 from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Ints, Problem
-from rovask.core.plan.problem.value import value_of
+from rovask.core.plan.problem.value import unsettling, value_of
 from rovask.core.plan.problem.windows import Windows, windows_of
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.plan.solver.search import Model
 
-REPAIR_SHARE, REPAIR_SECONDS, REPAIR_TASKS = 0.5, 3.0, 12
+REPAIR_SHARE, REPAIR_SECONDS, REPAIR_TASKS = 0.5, 4.0, 12
+STILL_SHARE = 0.5  # of the repair, from what moves least
 REORDER_SHARE = 0.06  # of the time, for other orders alone: cheap, and a better hint for the solver
 AROUND_SHARE = 0.4  # of what is left then, for neighbourhoods …
 SAME_PEOPLE_SHARE = 0.55  # … and of what is left after them for everything with its people as they are
@@ -98,24 +99,32 @@ class _Search:
         self.problem, self.windows, self.tell, self.stop, self.clock = problem, windows, tell, stop, clock
         self.lock = threading.Lock()  # reorder and around find side by side
         self.best = first
-        self.value = -1
+        self.value = self.weighed = -1
         if first is not None:
-            self.value = value_of(problem.arrays, first.start, first.end, first.resume, first.mode)
+            self.value = self._worth(first)
+            self.weighed = self._weighed(first)
         self.bound = 0
         self.began = clock()
 
     def found(self, schedule: Schedule, bound: int, even: Schedule | None = None) -> None:
-        """Keep a schedule if it is better. even: or as good, if this is still the best one; told only if better."""
-        value = value_of(self.problem.arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
+        """Keep a schedule if it is better by more than what it moves. even: or as good, if this is still the best one; told only if better."""
+        value = self._worth(schedule)
         with self.lock:
             if even is not None and value == self.value and self.best is even:
                 self.best = schedule
-            elif self.best is None or value < self.value:
-                schedule = left_justified(self.problem, self.windows, schedule)
-                value = value_of(self.problem.arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
-                self.best, self.value = schedule, value
+            elif self.best is None or self._weighed(schedule) < self.weighed:
+                neat = left_justified(self.problem, self.windows, schedule)
+                neat = back_where_it_was(self.problem, self.windows, replace(neat, value=self._worth(neat)))
+                schedule = min(neat, schedule, key=self._weighed)
+                self.best, self.value, self.weighed = schedule, self._worth(schedule), self._weighed(schedule)
                 if self.tell is not None:
-                    self.tell(BetterSchedule(schedule, value, max(bound, self.bound), self.clock() - self.began))
+                    self.tell(BetterSchedule(schedule, self.value, max(bound, self.bound), self.clock() - self.began))
+
+    def _worth(self, schedule: Schedule) -> int:
+        return value_of(self.problem.arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
+
+    def _weighed(self, schedule: Schedule) -> int:
+        return self._worth(schedule) + unsettling(self.problem.arrays, schedule.start)
 
     def reorder(self, seconds: float, seed: int, over: threading.Event | None = None) -> None:
         """Shake the order of the best schedule for so long, or until ``over``; see reorder.py."""
@@ -135,6 +144,9 @@ class _Search:
         Too few free nodes are proven to be too few in hundredths of a second, so it begins with few.
         """
         until, size = self.clock() + seconds, REPAIR_TASKS
+        still = held_still(self.problem, self.windows, self.best) if self.best is not None else None
+        if still is not None:
+            self._from_still(*still, seconds * STILL_SHARE, seed)
         while (left := until - self.clock()) > 0.2 and not self.stop.asked and self.best is not None:
             hint, broken = what_holds(self.problem, self.windows, self.best)
             if not broken and (hint.start == self.best.start).all():
@@ -146,6 +158,22 @@ class _Search:
             if status is not Status.INFEASIBLE or len(free) >= self.problem.size - 1:
                 return
             size *= 2
+
+    def _from_still(self, still: Schedule, displaced: frozenset[int], seconds: float, seed: int) -> None:
+        """From a schedule in which only what must moved, late perhaps, free that and what is about it until it is in time."""
+        until, best = self.clock() + seconds, still
+        for size in (REPAIR_TASKS, 2 * REPAIR_TASKS, 4 * REPAIR_TASKS):
+            if (left := until - self.clock()) < 0.2 or self.stop.asked:
+                return
+            free = with_neighbours(self.problem, best, displaced, size)
+            model = Model(self.problem, self.windows, best, kept=frozenset(range(self.problem.size)) - free).build()
+            near = _Search(self.problem, best, self.windows, None, self.stop, self.clock)
+            near.solve(model, min(left, seconds / 2), 1, None, bounds=False, seed=seed)
+            if near.best is not None:
+                best = near.best
+            if best.start[LAUNCH_NODE] <= self.problem.arrays.launch_at:
+                break
+        self.found(best, 0)
 
     def around_and_reorder(self, seconds: float, seed: int, workers: int) -> None:
         """``around``, and ``reorder`` beside it where there is a second core for it."""
@@ -307,7 +335,9 @@ def improve(
         search.solve(model, left() * SAME_PEOPLE_SHARE, workers, None, bounds=False, seed=seed)
     model = Model(problem, windows, search.best).build()
     status = search.solve(model, left(), workers, deterministic, bounds=True, seed=seed)
-    if status is Status.OPTIMAL:
+    if status is Status.OPTIMAL and search.bound < search.value and (problem.arrays.anchor >= 0).any():
+        status = Status.FEASIBLE  # there is a better one, not worth what it moves
+    elif status is Status.OPTIMAL:
         search.bound = search.value
     return Improved(status, search.best, search.value, min(search.bound, max(search.value, 0)), clock() - search.began)
 
