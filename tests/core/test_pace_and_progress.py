@@ -212,8 +212,22 @@ def test_planned_value_by_a_baseline_is_what_was_to_be_done_by_now() -> None:
         {"id": "y", "title": "Y", "tasks": [task("b", 4, parts=["q"], pin=(HAUL + timedelta(days=7)).isoformat())]},
     ]
     parts = [
-        {"id": "p", "name": "P", "price": 10000, "status": "checked"},
-        {"id": "q", "name": "Q", "price": 30000, "status": "checked"},
+        {
+            "id": "p",
+            "name": "P",
+            "price": 10000,
+            "status": "ordered",
+            "arrives": "2026-05-04T07:30Z",
+            "must_fit": False,
+        },
+        {
+            "id": "q",
+            "name": "Q",
+            "price": 30000,
+            "status": "ordered",
+            "arrives": "2026-05-04T07:30Z",
+            "must_fit": False,
+        },
     ]
     made = Refit.model_validate(data(jobs=jobs, parts=parts))
     base = kept(made)

@@ -311,8 +311,9 @@ def test_something_without_a_date_is_still_to_order() -> None:
         ({}, [(6, "damaged", "money back")], 1),
         ({"counted": 6, "counted_at": (HAUL + timedelta(days=1)).isoformat()}, [(6, "fits", None)], 0),
         ({"counted": 1, "counted_at": (HAUL + timedelta(days=1)).isoformat()}, [(6, "fits", None)], 5 / 6),
-        ({"status": "checked"}, [], 1),  # had, without a paper: as typed
-        ({"status": "checked", "quantity": 3}, [], 2),  # three had, three more needed
+        ({"status": "checked"}, [], 0),  # aboard: it costs nothing more
+        ({"status": "checked", "quantity": 3}, [], 1),  # three had, three more needed
+        ({"status": "ordered", "arrives": AT}, [], 1),  # without a paper: as typed
         ({"status": "checked", "missing_since": AT}, [], 1),
     ],
 )

@@ -12,7 +12,7 @@ from rovask.core.plan.verify.check import verify
 from rovask.core.refit import edits
 from rovask.core.refit.choices import Charge
 from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.launch_edits import another_night
+from rovask.core.refit.launch_edits import another_night, is_hanging
 from tests.builders import HAUL, refit, task
 
 NIGHT = {"charge": "nights in the slings", "price": 9500, "per": "a night"}
@@ -49,7 +49,7 @@ def test_nights_that_she_hangs_are_paid_once_though_the_mending_is_planned_for_t
     """Saturday 14:00, she hangs; new slot Monday 11:00: two nights of 95, however the mending is planned. By hand."""
     yard = {"name": "Yard", "time_zone": "Europe/Lisbon", **tariff}
     now = datetime(2026, 5, 16, 13, tzinfo=UTC)
-    made = refit(task("hose", 1), yard=yard, people=[sunday()])
+    made = refit(task("hose", 1), yard=yard, people=[sunday()], launch_at=now.isoformat())  # the slot is now
     made = edits.finish_task(made, "hose", now - timedelta(hours=2), ("ann",))
     slot = datetime(2026, 5, 18, 10, tzinfo=UTC)
     hung = another_night(
@@ -63,6 +63,32 @@ def test_nights_that_she_hangs_are_paid_once_though_the_mending_is_planned_for_t
     # a day later is a night more, while she hangs; for one who only will, the lift moves with the launch
     assert sum(line.amount.minor for line in one_more_day(hung, plan)) == 9500
     assert one_more_day(made, make_plan(made, now)) == ()
+
+
+@pytest.mark.parametrize("pressed", [-72, -1, 1, 26])
+@pytest.mark.parametrize(
+    ("to", "nights"), [(datetime(2026, 5, 16, 16, tzinfo=UTC), 0), (datetime(2026, 5, 18, 8, tzinfo=UTC), 2)]
+)
+def test_another_night_is_from_the_old_slot_on_whenever_it_is_pressed(pressed: int, to: datetime, nights: int) -> None:
+    """Slot Saturday 14:00, 140 a night. To Saturday 17:00 it is none, to Monday 09:00 over the shut Sunday two."""
+    yard = {"name": "Yard", "time_zone": "Europe/Lisbon", "slings_night": 14000}
+    slot = datetime(2026, 5, 16, 13, tzinfo=UTC)
+    made = refit(task("hose", 1), yard=yard, people=[sunday()], launch_at=slot.isoformat())
+    assert not is_hanging(made)
+    now = slot + timedelta(hours=pressed)
+    hung = another_night(
+        made,
+        to,
+        min(now, to - timedelta(hours=1)),
+        stays=None,
+        why="w",
+        job="",
+        hours=1,
+        new_id=lambda kind: f"{kind}-9",
+    )
+    plan = make_plan(hung, min(now, to - timedelta(hours=1)))
+    lines = [line.amount for line in yard_bill(hung, plan) if line.charge is Charge.SLINGS]
+    assert sum(lines) == nights * 14000
 
 
 def sunday() -> dict[str, object]:

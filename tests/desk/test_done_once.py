@@ -164,7 +164,7 @@ GIVEN_ACTS = (
     ("budget-line/save", {"title": "Sails", "amount": "100"}),
     ("currency", {"currency": "GBP", "way": "stay"}),
     ("person/save", {"name": "New", "role": "owner"}),
-    ("night", {"slot": "2026-06-05T10:30", "why": "weeps"}),
+    ("night", {"slot": "2026-06-05T10:30", "why": "weeps", "hangs": "1"}),
 )
 
 

@@ -55,6 +55,8 @@ def recounted(refit: Refit, plan: Plan) -> int:
             away.add(job.id)
     for part in refit.parts:
         users = {refit.job_of[task.id].id for task in refit.tasks.values() if part.id in task.parts}
+        if part.status in (PartStatus.ABOARD, PartStatus.CHECKED):
+            continue  # aboard: nothing more
         if part.status is not PartStatus.NEEDED or not users or users - away:
             out += part.price
     worked: dict[tuple[str, date], float] = defaultdict(float)

@@ -15,7 +15,7 @@ from statistics import median
 from typing import Any
 
 from rovask.core.generate import generated_refit
-from rovask.core.plan.explain.compare import SETTLING_SECONDS, Search, between
+from rovask.core.plan.explain.compare import SETTLING_SECONDS, Search, about_nothing, between
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Draft, Planned, draft_plan, plan_of
 from rovask.core.plan.ready import searched
@@ -73,7 +73,7 @@ def _fitting(shelf: Library, refit: Refit) -> Iterator[tuple[str, Pick]]:
 
 def effects(seconds: float = 60.0, every: int = 1) -> list[bool]:
     """Every ``every``-th recipe; a line for each, and one for each refit with its medians against the bounds."""
-    holds, shelf = [], library()
+    holds, shelf = [twice()], library()
     for name, refit, now in _refits():
         base = searched_for(refit, now, None, seconds)
         anew = searched_for(refit, now, base.plan, seconds)
@@ -104,6 +104,34 @@ def effects(seconds: float = 60.0, every: int = 1) -> list[bool]:
             )
         )
     return holds
+
+
+TWICE_EVERY, MOST_MEDIAN, MOST_OF_NINE = 8, 1000, 4000  # minor units: the spread of two answers, half and nine of ten
+
+
+def twice(seconds: float = 20.0, every: int = TWICE_EVERY) -> bool:
+    """Every eighth recipe asked twice on the demo, the second time for twice as long: how far the answers lie apart."""
+    name, refit, now = next(_refits())
+    shelf, base = library(), searched_for(refit, now, None, seconds)
+    rows: list[int] = []
+    for key, pick in list(_fitting(shelf, refit))[::every]:
+        basket = filled(shelf, refit, [pick])
+        told = [
+            preview(refit, basket, base, Search(SETTLING_SECONDS * much, time.monotonic)).told for much in (1.0, 2.0)
+        ]
+        answers = [0 if abs(one.answer.minor) <= about_nothing(one.own) else one.answer.minor for one in told]
+        rows.append(abs(answers[0] - answers[1]))
+        firm = [one.firm for one in told]
+        tell(f"asked twice, {name}", None, firm=firm, recipe=key, answers_minor=answers, spread_minor=rows[-1])
+    spread = sorted(rows)
+    ninth = spread[max(-(-9 * len(spread) // 10) - 1, 0)]
+    return tell(
+        f"asked twice, {name}",
+        median(spread) <= MOST_MEDIAN and ninth <= MOST_OF_NINE,
+        recipes=len(rows),
+        median_spread_minor=median(spread),
+        nine_of_ten_minor=ninth,
+    )
 
 
 def _one(

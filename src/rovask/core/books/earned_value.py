@@ -9,9 +9,10 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 from datetime import timedelta
-from fractions import Fraction
+from decimal import Decimal
 
 from rovask.core.books.items import Item, ItemKind, items
+from rovask.core.books.money import rounded
 from rovask.core.plan.progress import planned_share
 from rovask.core.plan.result import Plan
 from rovask.core.recent import Recent
@@ -51,7 +52,7 @@ class EarnedValue:
     @property
     def estimate_at_completion(self) -> int | None:
         """BAC / CPI, if the rest costs as the work so far did; None before anything is earned."""
-        return round(Fraction(self.bac * self.actual, self.earned)) if self.earned else None
+        return rounded(Decimal(self.bac * self.actual) / self.earned) if self.earned else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,12 +115,12 @@ def earned_value(refit: Refit, plan: Plan, baseline: Baseline | None = None) -> 
             by_job[row.job] += row.will_be
             spent[row.job] += row.paid + row.owed
     bac = sum(by_job.values())
-    earned = sum(round(by_job[one.job.id] * one.worked) for one in job_standings(refit, plan))
+    earned = sum(rounded(Decimal(by_job[one.job.id]) * Decimal(str(one.worked))) for one in job_standings(refit, plan))
     if baseline is None:
-        planned = round(bac * time_gone(refit, plan))
+        planned = rounded(Decimal(bac) * Decimal(str(time_gone(refit, plan))))
     else:
         shares = {job.id: planned_share(baseline, {task.id for task in job.tasks}, plan.now) for job in refit.jobs}
-        planned = sum(round(much * shares.get(job or "", 0.0)) for job, much in by_job.items())
+        planned = sum(rounded(Decimal(much) * Decimal(str(shares.get(job or "", 0.0)))) for job, much in by_job.items())
     return EarnedValue(bac, planned, earned, sum(spent.values()))
 
 

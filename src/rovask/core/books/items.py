@@ -304,7 +304,7 @@ class _Items:
 
     def unknowns(self) -> Iterator[Item]:
         for one in unknowns_that_count(self.refit, self.plan):
-            amount = round(one.chance * one.money)
+            amount = Money(one.money, self.refit.currency).times(one.chance).minor
             item = Item(ItemKind.UNKNOWN, one.id, one.title, rest=amount, low=0, high=one.money)
             job = self.refit.job_of.get(one.task or "")
             yield self._placed(item, job.id if job is not None else None, None)
@@ -384,8 +384,7 @@ def unbought(refit: Refit, part: Part) -> float:
     """Which share of a part's price is still to be spent, or was spent without an order: 1 for all of it.
 
     What work takes beyond the quantity costs more in proportion; what was counted or ordered costs nothing here; what was
-    lost or is no use is bought again; packs are bought whole. Something that can't be found is not bought again before
-    somebody says so.
+    lost, can't be found or is no use is bought again; packs are bought whole. What is aboard costs nothing more.
     """
     return _unbought(part, stocks(refit)[part.id], bool(lines_by_part(refit).get(part.id)))
 
@@ -399,12 +398,7 @@ def spared_by(refit: Refit, part: Part, quantity: float) -> int:
 
 
 def _unbought(part: Part, stock: Stock, ordered: bool) -> float:
-    by_word = part.counted is None and (
-        part.status in (PartStatus.ABOARD, PartStatus.CHECKED) or (part.status is PartStatus.ORDERED and not ordered)
-    )
-    had = 1.0 if by_word else 0.0
-    if part.missing_since is not None:
-        return had
+    had = float(part.counted is None and part.status is PartStatus.ORDERED and not ordered)
     wanted = stock.wanted + stock.used
     if part.counted is None:
         wanted = max(wanted, part.quantity)

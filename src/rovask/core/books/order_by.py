@@ -63,7 +63,7 @@ def part_needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
 
 def _needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
     refit = with_make_good(refit, plan.made_good)
-    at, found = plan.by_task(), stocks(refit)
+    at, found = plan.by_task(), stocks(refit, plan)
     cannot = must_that_cannot(refit, plan)
     stopped = {key for key in plan.unplanned if key in refit.job_of and refit.job_of[key].id in cannot}
     out = []

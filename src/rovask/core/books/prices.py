@@ -8,9 +8,10 @@ them all and has no price.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from decimal import Decimal
 from statistics import median
 
-from rovask.core.books.money import Money
+from rovask.core.books.money import Money, rounded
 from rovask.core.refit.currency import exponent
 from rovask.core.refit.model import Person, Refit
 
@@ -44,7 +45,7 @@ def prices_of(refit: Refit) -> Prices:
     rate = median(rates) if rates else USUAL_RATE * 10 ** exponent(refit.currency)
 
     def price(said: int | None, hours: float) -> int:
-        return round(rate * hours) if said is None else said
+        return rounded(Decimal(str(rate)) * Decimal(str(hours))) if said is None else said
 
     return Prices(
         service_day=price(refit.price_service_day, SERVICE_DAY),
@@ -60,12 +61,12 @@ def prices_of(refit: Refit) -> Prices:
 
 def call_out(person: Person) -> int:
     """What a day on which a paid person comes costs at least: the call-out, or an hour where none is agreed."""
-    return round(person.rate * max(person.call_out_hours, 1.0))
+    return rounded(Decimal(person.rate) * Decimal(str(max(person.call_out_hours, 1.0))))
 
 
 def worth(refit: Refit, value: int) -> Money:
     """A plan's value, or a difference of two, as money; parts of a minor unit are rounded."""
-    return Money(round(value / VALUE_UNIT), refit.currency)
+    return Money(rounded(Decimal(value) / VALUE_UNIT), refit.currency)
 
 
 VALUE_UNIT = 48  # parts of a minor unit that the planner counts in, so that a half-hour's share of a day is whole

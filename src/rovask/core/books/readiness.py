@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from datetime import datetime, timedelta
 
 from rovask.core.books.shut_days import open_days
-from rovask.core.books.stock import Coming, Cover, Stock, stocks
+from rovask.core.books.stock import Coming, Cover, InOrder, Stock, stocks
 from rovask.core.refit.model import Part, Refit
 
 FIT_CHECK = timedelta(minutes=30)
@@ -25,9 +25,9 @@ def ready_times(refit: Refit, now: datetime) -> dict[tuple[str, str], datetime |
     }
 
 
-def ready_at(refit: Refit, key: str, task: str, now: datetime) -> datetime | None:
-    """When a part is at hand and tried for a task that still takes some of it; None if it already is."""
-    return _ready(refit, stocks(refit)[key], task, now)
+def ready_at(refit: Refit, key: str, task: str, now: datetime, plan: InOrder | None = None) -> datetime | None:
+    """When a part is at hand and tried for a task that still takes some of it, in the order of a plan; None if it already is."""
+    return _ready(refit, stocks(refit, plan)[key], task, now)
 
 
 def _ready(refit: Refit, stock: Stock, task: str, now: datetime) -> datetime | None:

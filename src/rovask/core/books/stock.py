@@ -1,17 +1,18 @@
 """What there is of each part, what is coming, what the work still takes, and what covers whose need.
 
 All of it follows from facts: what was counted, what came and fits, what tasks that are done took. Stock aboard is given
-first to work under way, then to must, should and could in the order of the jobs; then comes what is ordered, by the day
-it is due; what is left is still to be ordered.
+first to work under way, then to whoever begins first by the plan, without one to must, should and could in the order of
+the jobs; then comes what is ordered, by the day it is due; what is left is still to be ordered.
 """
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
+from typing import Protocol
 
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import Condition, Lies, Need, PartStatus, Remedy
@@ -111,16 +112,52 @@ class Stock:
 
 
 _STOCKS: Recent[dict[str, Stock]] = Recent(12)
+_BY_PLAN: Recent[dict[str, Stock]] = Recent(8)
 _SIGNED: Recent[dict[tuple[object, ...], dict[str, Stock]]] = Recent(4)
 MOST_SIGNED = 6  # states of the work that are remembered for the same stores
 
 
-def stocks(refit: Refit) -> dict[str, Stock]:
-    """Every part's stock, by its id. O(parts + uses + deliveries); remembered for the same lists, and for work that takes
-    the same parts and has come as far.
+class Planned(Protocol):
+    """One task of a plan: which, and when it begins."""
+
+    @property
+    def task(self) -> str:
+        """Its id."""
+
+    @property
+    def start(self) -> datetime:
+        """When it begins."""
+
+
+class InOrder(Protocol):
+    """A plan, as far as it says who begins first."""
+
+    @property
+    def assignments(self) -> Sequence[Planned]:
+        """Its tasks."""
+
+
+def stocks(refit: Refit, plan: InOrder | None = None) -> dict[str, Stock]:
+    """Every part's stock, by its id, given in the order of a plan where there is one. O(parts + uses + deliveries);
+    remembered for the same lists, and for work that takes the same parts and has come as far.
     """
     stores = (refit.parts, refit.uses, refit.orders, refit.order_lines, refit.receipts)
-    return _STOCKS.of((*stores, refit.jobs), lambda: _signed(refit, _SIGNED.of(stores, dict)))
+    bare = _STOCKS.of((*stores, refit.jobs), lambda: _signed(refit, _SIGNED.of(stores, dict)))
+    if plan is None:
+        return bare
+    return _BY_PLAN.of((*stores, refit.jobs, plan), lambda: _by_plan(refit, bare, plan))
+
+
+def _by_plan(refit: Refit, bare: dict[str, Stock], plan: InOrder) -> dict[str, Stock]:
+    """The stocks again where several tasks that wait for something take of one part, the first to begin first."""
+    starts = {item.task: item.start for item in plan.assignments}
+    mixed = {
+        key
+        for key, stock in bare.items()
+        if sum(bool(cover.taken) for cover in stock.by_task.values()) > 1
+        and any(cover.short or cover.coming or cover.away for cover in stock.by_task.values())
+    }
+    return bare | _all(refit, starts, mixed) if mixed else bare
 
 
 def _signed(refit: Refit, known: dict[tuple[object, ...], dict[str, Stock]]) -> dict[str, Stock]:
@@ -144,13 +181,22 @@ def _fine(amount: float) -> float:
     return round(amount, FINE)
 
 
-def _all(refit: Refit) -> dict[str, Stock]:
-    takers: dict[str, list[tuple[int, Task]]] = defaultdict(list)
+def _all(
+    refit: Refit, starts: Mapping[str, datetime] | None = None, only: Collection[str] | None = None
+) -> dict[str, Stock]:
+    takers: dict[str, list[tuple[tuple[int, float], Task]]] = defaultdict(list)
     rank = list(Need)
     for job in refit.jobs:
         for task in job.tasks:
             for key in task.parts:
-                takers[key].append((-1 if task.begun_at else rank.index(job.need), task))
+                begins = starts.get(task.id) if starts is not None else None
+                if task.begun_at:
+                    place = (-1, 0.0)
+                elif begins is not None:
+                    place = (0, begins.timestamp())
+                else:  # nobody knows when: by need, after whatever is planned
+                    place = (1 + rank.index(job.need), 0.0)
+                takers[key].append((place, task))
     amounts = uses_of(refit)
     orders = {order.id: order for order in refit.orders}
     lines: dict[str, list[OrderLine]] = defaultdict(list)
@@ -169,6 +215,7 @@ def _all(refit: Refit) -> dict[str, Stock]:
             [(orders[line.order], line, came[line.id]) for line in lines[part.id]],
         )
         for part in refit.parts
+        if only is None or part.id in only
     }
 
 

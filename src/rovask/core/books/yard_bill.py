@@ -1,7 +1,7 @@
 """The yard's bill for a plan, from its tariff, line by line and day by day; and against what it has invoiced.
 
 Days of her stay count from the day of the haul-out to the day of the launch, both included. A month is a calendar month
-begun, from the day its tier begins. Metres are her length over all, square metres her length by her beam (common practice).
+begun, or one begun from the haul-out, as the yard counts. Metres are her length over all, square metres her length by her beam (common practice).
 Amounts are rounded half away from zero once per line; its days add up to it.
 """
 
@@ -186,8 +186,13 @@ def _quantity(refit: Refit, row: TariffLine, stay: Stay) -> tuple[list[date], De
             return days, size * len(days), f"{count(len(days), 'day')}{words}"
         case Per.MONTH:
             days = stay.days[row.from_day - 1 : row.to_day]
-            months = months_begun(days[0], days[-1]) if days else 0
-            return days, Decimal(months), f"{count(months, 'month')} begun"
+            months = calendar_months(days[0], days[-1]) if days else 0
+            return days, Decimal(months), f"{count(months, 'calendar month')} begun"
+        case Per.MONTH_OF_STAY:
+            days = stay.days[row.from_day - 1 : row.to_day]
+            months = months_from(days[0], days[-1]) if days else 0
+            since = "the haul-out" if row.from_day == 1 else f"day {row.from_day}"
+            return days, Decimal(months), f"{count(months, 'month')} begun from {since}"
         case Per.NIGHT:
             return list(stay.slings), Decimal(len(stay.slings)), count(len(stay.slings), "night")
         case Per.VISIT:
@@ -204,10 +209,19 @@ def _quantity(refit: Refit, row: TariffLine, stay: Stay) -> tuple[list[date], De
             return ([day] if reached else []), size, words or "once"
 
 
-def months_begun(first: date, last: date) -> int:
+def calendar_months(first: date, last: date) -> int:
     """Calendar months begun from one day to another, both included.
 
-    >>> months_begun(date(2026, 5, 4), date(2026, 6, 3)), months_begun(date(2026, 5, 4), date(2026, 6, 4))
+    >>> calendar_months(date(2026, 11, 23), date(2027, 1, 4)), calendar_months(date(2026, 5, 4), date(2026, 5, 31))
+    (3, 1)
+    """
+    return (last.year - first.year) * 12 + last.month - first.month + 1
+
+
+def months_from(first: date, last: date) -> int:
+    """Months begun from one day to another, both included, counted from the first: the same day of the next month begins one.
+
+    >>> months_from(date(2026, 5, 4), date(2026, 6, 3)), months_from(date(2026, 11, 23), date(2027, 1, 4))
     (1, 2)
     """
     months = (last.year - first.year) * 12 + last.month - first.month

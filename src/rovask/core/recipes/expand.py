@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
+from decimal import Decimal
 
 from pydantic import ValidationError
 
+from rovask.core.books.money import rounded
 from rovask.core.recipes.answers import Answers, checked_answers, refusals, values_of
 from rovask.core.recipes.formula import BadFormula, Value, holds, number
 from rovask.core.recipes.recipe import Common, Recipe, StepLine, TieLine
@@ -401,7 +403,7 @@ class _Expander:
 
     def _minor(self, amount: float) -> int:
         """A guessed price in minor units of the refit's currency; never less than nothing."""
-        return max(round(amount * float(10 ** exponent(self.refit.currency))), 0)
+        return max(rounded(Decimal(str(round(amount, 9))).scaleb(exponent(self.refit.currency))), 0)
 
     # What hangs on the job
 

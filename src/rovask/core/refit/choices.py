@@ -210,7 +210,7 @@ class Charge(StrEnum):
 
 
 class Per(StrEnum):
-    """What a tariff's price is for. Metres are the boat's length, square metres her length by her beam."""
+    """What a tariff's price is for. Months are those of the calendar, or from the day of the haul-out: the yard's way. Metres are the boat's length, square metres her length by her beam."""
 
     ONCE = "once"
     METRE = "a metre"
@@ -218,6 +218,7 @@ class Per(StrEnum):
     METRE_DAY = "a metre and day"
     AREA_DAY = "a square metre and day"
     MONTH = "a month begun"
+    MONTH_OF_STAY = "a month from the haul-out begun"
     NIGHT = "a night"
     KWH = "a kWh"
     VISIT = "a contractor's day"

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 from typing import Any
 
-from rovask.core.refit.choices import Charge, State
+from rovask.core.refit.choices import Charge, Stage, State
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.givens import KnownPace
@@ -19,6 +20,13 @@ from rovask.core.refit.slot import yard_launches
 
 TIDE_LATER = timedelta(minutes=50)  # by which a tide comes later each day, near enough (common practice)
 EVENING, NIGHT = time(19), 12.0
+SEEN_HANGING = (
+    "always:hangs",
+    "always:pads",
+    "always:below",
+    "always:inside",
+    "let-go",
+)  # ticks that say that she hung
 NewId = Callable[[str], str]
 
 
@@ -40,30 +48,41 @@ def next_slots(refit: Refit, now: datetime, most: int = 3) -> list[datetime]:
     return out
 
 
+def is_hanging(refit: Refit) -> bool:
+    """Whether she hangs in the slings by what was said: work in them begun, a night charged, or something seen in them."""
+    if any(task.state is State.SLINGS and task.begun_at for task in refit.tasks.values()):
+        return True
+    if any(one.charge is Charge.SLINGS for one in refit.yard_extras):
+        return True
+    return any(tick.item in SEEN_HANGING or tick.item.endswith(f":{Stage.SLINGS.value}") for tick in refit.gate_ticks)
+
+
 def another_night(
     refit: Refit, slot: datetime, now: datetime, *, stays: str | None, why: str, job: str, hours: float, new_id: NewId
 ) -> Refit:
     """She hangs another night: the slot moves, somebody stays, what didn't pass is work in the slings again.
 
-    job: whose work is opened again; "" for a job of its own. The night is charged by the plan where work in the slings has
-    begun, else as one thing the yard charges for, which the bill then doesn't charge by the plan as well. Raises RefitFaults for a slot that lies behind, or when the yard is shut.
+    job: whose work is opened again; "" for a job of its own. The nights are those from the old slot to the new one, shut days
+    too, whenever it is said. They are charged by the plan where work in the slings has begun, else as one thing the yard
+    charges for, which the bill then doesn't charge by the plan as well. Raises RefitFaults for a slot that lies behind, or when the yard is shut.
     """
     if slot <= now:
         raise _refuse("The new slot must lie ahead.", "slot")
     if not yard_launches(refit, slot):
         raise _refuse("The yard doesn't launch then; choose a time in its hours.", "slot")
-    hangs = (slot - now) / timedelta(hours=1)
-    yard = refit.yard.model_copy(update={"slings_hours": max(refit.yard.slings_hours, float(int(hangs) + 1))})
-    on = now.astimezone(refit.yard.zone).date()
+    longer = max(slot - refit.launch_at, timedelta(0)) / timedelta(hours=1)
+    yard = refit.yard.model_copy(update={"slings_hours": refit.yard.slings_hours + math.ceil(longer * 2) / 2})
+    old = refit.launch_at.astimezone(refit.yard.zone).date()
+    nights = max((slot.astimezone(refit.yard.zone).date() - old).days, 0)
     hanging = any(task.state is State.SLINGS and task.begun_at for task in refit.tasks.values())
     refit = rebuilt(refit, launch_at=slot, yard=yard)
-    if not hanging and refit.yard.night_price:
-        nights = max((slot.astimezone(refit.yard.zone).date() - on).days, 1)
+    on = now.astimezone(refit.yard.zone).date()
+    if not hanging and nights and refit.yard.night_price:
         extra = YardExtra(
             id=new_id("yard-extra"),
             title="Another night in the slings",
             charge=Charge.SLINGS,
-            on=on,
+            on=old,
             count=nights,
             price=refit.yard.night_price,
         )

@@ -8,11 +8,12 @@ from datetime import datetime
 from rovask.core.books.accounts import changed, landed
 from rovask.core.books.shut_days import open_days
 from rovask.core.books.stock import stocks
-from rovask.core.refit.choices import OfferForm, OfferState
+from rovask.core.refit.choices import LinkKind, OfferForm, OfferState
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Link, Offer, Order, OrderLine, Refit
 from rovask.core.refit.order_edits import placed
+from rovask.core.refit.part_edits import not_missing
 
 NewId = Callable[[str], str]
 
@@ -56,6 +57,7 @@ def ordered_from(refit: Refit, offer: Offer, now: datetime, new_id: NewId) -> Re
         quantity=offer.quantity,
         price=offer.price,
     )
+    refit = not_missing(refit, offer.part, now)
     states = {offer.id: OfferState.CHOSEN}
     offers = tuple(
         one.model_copy(update={"state": states.get(one.id, OfferState.DECLINED)}) if one.part == offer.part else one
@@ -65,13 +67,13 @@ def ordered_from(refit: Refit, offer: Offer, now: datetime, new_id: NewId) -> Re
 
 
 def _tied(refit: Refit, offer: Offer) -> tuple[Link, ...]:
-    """The ties with a substitute's own waits: those that cure and follow a task which uses the part."""
+    """The ties with a substitute's own waits: those that follow a task which uses the part and cure, or lead to its next coat."""
     if offer.least_lag is None and offer.most_lag is None:
         return refit.links
     users = {task.id for task in refit.tasks.values() if offer.part in task.parts and not task.done_at}
     out = []
     for link in refit.links:
-        if link.cures and link.first in users:
+        if link.first in users and (link.cures or (link.then in users and link.kind is LinkKind.FS)):
             low = link.min_lag if offer.least_lag is None else offer.least_lag
             high = link.max_lag if offer.most_lag is None else offer.most_lag
             changed_ = link.model_dump() | {

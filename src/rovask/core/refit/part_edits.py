@@ -6,6 +6,7 @@ from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
+from rovask.core.books.money import Money
 from rovask.core.books.shut_days import open_days, suppliers_by_name
 from rovask.core.books.stock import stocks
 from rovask.core.refit.choices import Condition, EntryKind, Lies, OrderState, PartStatus
@@ -13,6 +14,7 @@ from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Entry, Order, OrderLine, Part, Receipt, Refit
 from rovask.core.refit.order_edits import placed, received
+from rovask.core.words import day_and_time
 
 STATUS_TOLD = {
     PartStatus.NEEDED: "put back on the list to order: {}",
@@ -46,10 +48,13 @@ def moved_on(refit: Refit, key: str, status: PartStatus, now: datetime, new_id: 
 
 def _ordered(refit: Refit, part: Part, now: datetime, new_id: NewId) -> Refit:
     """An order for what is short of it, at the expected price, with the supplier it names."""
-    if part.missing_since is not None:  # what can't be found counts as used up; what comes is another
-        part = part.model_copy(update={"counted": 0.0, "counted_at": now, "missing_since": None})
-        refit = put(refit, part)
+    refit = not_missing(refit, part.id, now)
+    part = refit.part_by_id[part.id]
     stock = stocks(refit)[part.id]
+    if stock.coming and not stock.short:
+        when = stock.arrives
+        due = f", expected {day_and_time(when, refit.yard.zone)}" if when is not None else ""
+        raise RefitFaults([Fault("", f"{part.name} is ordered already{due}; to order more of it, raise its quantity.")])
     amount = stock.short or part.quantity
     supplier = suppliers_by_name(refit).get(part.supplier.casefold())
     key = new_id("purchase")
@@ -62,9 +67,17 @@ def _ordered(refit: Refit, part: Part, now: datetime, new_id: NewId) -> Refit:
         expected=open_days(refit, part.supplier).after(now, part.lead_days),
         made=supplier is not None and supplier.what == "workshop",
     )
-    price = round(part.price * amount / part.quantity)
+    price = Money(part.price, refit.currency).times(amount / part.quantity).minor
     line = OrderLine(id=new_id("order-line"), order=key, part=part.id, quantity=amount, price=price)
     return rebuilt(refit, orders=(*refit.orders, order), order_lines=(*refit.order_lines, line))
+
+
+def not_missing(refit: Refit, key: str, now: datetime) -> Refit:
+    """The refit once another is had of what can't be found: that counts as used up."""
+    part = refit.part_by_id.get(key)
+    if part is None or part.missing_since is None:
+        return refit
+    return put(refit, part.model_copy(update={"counted": 0.0, "counted_at": now, "missing_since": None}))
 
 
 def _came(refit: Refit, part: Part, now: datetime, new_id: NewId) -> Refit:
@@ -126,7 +139,7 @@ def got(refit: Refit, key: str, now: datetime, new_id: NewId, price: int | None 
     if stock.away and not stock.short:
         return put(refit, part.model_copy(update={"lies": Lies.ABOARD}))
     amount = stock.short or part.quantity
-    expected = round(part.price * amount / part.quantity)
+    expected = Money(part.price, refit.currency).times(amount / part.quantity).minor
     order = Order(
         id=new_id("purchase"),
         supplier=part.supplier or "over the counter",

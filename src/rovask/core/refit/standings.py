@@ -67,8 +67,13 @@ def missing_for(refit: Refit, task: Task) -> list[tuple[str, datetime]]:
         return []
     parts = [refit.part_by_id[key] for key in task.parts]
     found = [(part.name, part.missing_since) for part in parts if part.missing_since]
-    off = (one for one in refit.off_boat if one.back_task == task.id and one.back_at is None)
-    return found + [(one.what, one.missing_since) for one in off if one.missing_since]
+    return found + things_missing_for(refit, task)
+
+
+def things_missing_for(refit: Refit, task: Task) -> list[tuple[str, datetime]]:
+    """Things off the boat that can't be found and that a task not begun yet puts back; since when."""
+    off = (one for one in refit.off_boat if one.back_task == task.id and one.back_at is None and not task.begun_at)
+    return [(one.what, one.missing_since) for one in off if one.missing_since]
 
 
 def place_of_off(refit: Refit, item: OffBoat) -> str | None:

@@ -10,19 +10,25 @@ from rovask.core.gate.gate import LET_GO, gate_of, let_go_of
 from rovask.core.refit.choices import Stage
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.launch_edits import another_night
+from rovask.core.refit.launch_edits import another_night, is_hanging
 from rovask.core.refit.model import GateTick, Refit
 from rovask.core.refit.whole import Edited
 from rovask.core.words import day_and_time
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.desk.rights import Right
 
+NOT_HANGING = (
+    "Nothing in the slings is begun or seen, so by what was said she still stands: a later slot costs lay-days and no night "
+    "in the slings, and is set under Yard, dates and budget. Tick it if she hangs already."
+)
+
 
 @dataclass(frozen=True)
 class HangAnotherNight(RefitCommand):
     """She hangs another night: a new slot, who stays aboard, what is put right, in one act and all of it planned.
 
-    item: the item of the gate that did not pass, whose job is opened again; "" for something else.
+    item: the item of the gate that did not pass, whose job is opened again; "" for something else. hangs: she does, though
+    nothing says so yet.
     """
 
     slot: datetime
@@ -30,12 +36,15 @@ class HangAnotherNight(RefitCommand):
     stays: str = ""
     item: str = ""
     hours: float = 1
+    hangs: bool = False
     needs: ClassVar[Right] = Right.GIVENS
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """The slot moves, the night is charged, the work is opened. Raises RefitFaults."""
         if not self.why:
             raise RefitFaults([Fault("why", "Say why she hangs another night.")])
+        if not self.hangs and not is_hanging(refit):
+            raise RefitFaults([Fault("hangs", NOT_HANGING)])
         _, _, rest = self.item.partition(":")
         job = rest.rpartition(":")[0]
         if let_go_of(refit) is not None:

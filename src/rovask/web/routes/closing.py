@@ -79,7 +79,8 @@ def hang(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
             raise RefitFaults([Fault("slot", "Say when the new slot is.")])
         hours = read(typed.hours, posted, "hours") if posted.text("hours").strip() else 1.0
         why = posted.words("why", 100)
-        acted(request, who, pk, HangAnotherNight(slot, why, posted.text("stays"), posted.text("item"), hours))
+        hangs = bool(posted.text("hangs"))
+        acted(request, who, pk, HangAnotherNight(slot, why, posted.text("stays"), posted.text("item"), hours, hangs))
     except RefitFaults as error:
         was = {name: value for name, value in posted.form.items() if isinstance(value, str)}
         return _night(request, page_here(request, who, pk), faults_of_form(error), was, 422)

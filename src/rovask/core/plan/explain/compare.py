@@ -273,7 +273,7 @@ def _dearer(refit: Refit, item: Assignment) -> int:
         return sum(refit.persons[who].rate for who in crew)
 
     cheapest = min((rate(crew) for crew in crews_for(refit, task)), default=rate(item.people))
-    return round((rate(item.people) - cheapest) * refit.hours_to_do(task))
+    return Money(rate(item.people) - cheapest, refit.currency).times(refit.hours_to_do(task)).minor
 
 
 def without(refit: Refit, jobs: set[str], parts: set[str]) -> Refit:

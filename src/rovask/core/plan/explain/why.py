@@ -149,8 +149,8 @@ def _givens(refit: Refit, plan: Plan, task: Task) -> list[Hold]:
             if refit.tasks[item.task].state is State.LIFTING and item.end > plan.now:
                 out.append((item.end, f"She must stand first: “{refit.tasks[item.task].title}”."))
     for key in task.parts:
-        part, cover = refit.part_by_id[key], stocks(refit)[key].by_task.get(task.id)
-        ready = ready_at(refit, key, task.id, plan.now)
+        part, cover = refit.part_by_id[key], stocks(refit, plan)[key].by_task.get(task.id)
+        ready = ready_at(refit, key, task.id, plan.now, plan)
         if cover is not None and ready is not None and (cover.short or cover.coming or cover.away):
             out.append((ready, f"It waits for {part.name}, {day_and_time(ready, refit.yard.zone)}."))
     return out

@@ -11,7 +11,7 @@ from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Collision, CollisionKind
 from rovask.core.refit.choices import State
 from rovask.core.refit.model import Refit, Task
-from rovask.core.refit.standings import missing_for
+from rovask.core.refit.standings import things_missing_for
 from rovask.core.words import count, day
 
 
@@ -60,11 +60,11 @@ def _why(
             f"of {names}, and they have no such hours left" + " before the haul-out" * (hi < grid.size)
         )
         return CollisionKind.HANDS, why
-    gone = missing_for(refit, task)
+    gone = things_missing_for(refit, task)
     if gone:
         what, since = gone[0]
         lost = day(since, refit.yard.zone)
-        why = f"“{task.title}” waits for {what}, missing since {lost}; find it or order it again"
+        why = f"“{task.title}” waits for {what}, missing since {lost}; find it or make another"
         return CollisionKind.PART, why
     for key in task.parts if not task.begun_at else ():
         comes = ready[task.id, key]

@@ -40,7 +40,7 @@ class _Check:
         self.clock = Clock(refit)
         self.stands = ashore_from(refit)
         self.at: dict[str, Assignment] = plan.by_task()
-        self.stocks = stocks(refit)
+        self.stocks = stocks(refit, plan)
         self.between = Between(refit, plan, self.clock)
 
     def run(self) -> Iterator[Breach]:
@@ -154,8 +154,6 @@ class _Check:
     def usable(self, key: str, task: str) -> datetime:
         """From when a task can use a part: fit tried; overdue parcels are taken to come a day from now."""
         now, never, part = self.plan.now, datetime.min.replace(tzinfo=UTC), self.refit.part_by_id[key]
-        if part.missing_since:
-            return datetime.max.replace(tzinfo=UTC)
         cover = self.stocks[key].by_task.get(task)
         if cover is None:
             return never
