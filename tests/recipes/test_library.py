@@ -9,6 +9,8 @@ from pathlib import Path
 
 import pytest
 
+from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
+from rovask.core.bench.calculator import AskedAt
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import adopted
@@ -155,13 +157,22 @@ def test_a_wrong_answer_is_told_by_its_field() -> None:
     assert {fault.path for fault in told.value.faults} == {"ratio", "order"}
 
 
-def test_twelve_to_one_on_half_an_inch_takes_a_dozen_plies() -> None:
-    """Common practice: 12.7 mm of skin is tapered over some 152 mm and takes about a dozen plies."""
+def test_recipe_and_bench_cut_the_same_plies_and_mix_the_same_resin() -> None:
+    """One default for both, and one formula: ten plies of 1.31 mm in 12.7 mm, stepped over 152 mm (common practice)."""
     refit = begun_of("cutter")
-    small = expand(LIBRARY, LIBRARY.recipes["laminate"], refit, {"hole": 100, "skin": 12.7, "ratio": 12})
-    outer_m2 = (0.1 + 2 * 0.1524) ** 2 * 0.7854
-    cloth = next(part for part in small.parts if part.id.endswith("cloth"))
-    assert cloth.quantity == pytest.approx(outer_m2 * 12 * 0.6 * 1.2, abs=0.11)
+    place = AskedAt(refit, plan_and_judge(refit, refit.haul_at).plan, refit.haul_at)
+    for typed in ({}, {"hole": 100}, {"hole": 320, "skin": 9}):
+        made = expand(LIBRARY, LIBRARY.recipes["laminate"], refit, dict(typed))
+        named = {name: str(value) for name, value in typed.items()}
+        bench = worked(CALCULATORS["taper"], read_values(CALCULATORS["taper"], named, place), place)
+        bought = {part.name: part.quantity for part in made.parts}
+        for line in bench.parts[:2]:
+            assert bought[line.name] == pytest.approx(line.quantity, abs=0.101 if line.unit == "m²" else 1e-9), typed
+        hours = next(task.work.likely for task in made.job.tasks if task.id.endswith("-lay"))
+        assert hours == bench.hours
+    # a patch of 34 cm across: a hole of 100 in 10 mm; by hand eight plies, 0.35 m² of glass in all
+    small = expand(LIBRARY, LIBRARY.recipes["laminate"], refit, {"hole": 100, "skin": 10})
+    assert next(task.work.likely for task in small.job.tasks if task.id.endswith("-lay")) == 1.5
 
 
 SMALLEST = """

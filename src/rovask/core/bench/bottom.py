@@ -7,6 +7,10 @@ from rovask.core.refit.givens import Boat
 
 # Share of waterline x (beam + draft) that is wetted. Common handbook estimates, from memory; a measured area overrides.
 SHARE = {Keel.LONG: 0.75, Keel.FIN: 0.5, Keel.CENTREBOARD: 0.5, Keel.TWIN: 0.9}
+# The handbooks' 0.5 is for a light hull on a deep fin; a moderate one, as most cruisers are, has two thirds (judgement). Which
+# she is tells her displacement for her length, in tons over a hundredth of her waterline in feet cubed.
+MODERATE_FIN, LIGHT, MODERATE = 2 / 3, 130.0, 230.0
+EITHER_WAY = 0.15  # the estimate's range
 # Beam of one hull of a multihull as a share of the waterline length: slender hulls of 8:1 to 12:1 (common practice).
 HULL_SLENDERNESS = 10.0
 BOW_TO_STERN = 0.85  # freeboard at the stern as a share of that at the bow, where it wasn't measured (judgement)
@@ -20,8 +24,17 @@ def estimated_bottom_area(boat: Boat) -> float:
     Range: yachts of ordinary form; some 15 % either way. Of a multihull, each hull has the beam of a slender hull.
     """
     if boat.hulls == 1:
-        return boat.waterline_m * (boat.beam_m + boat.draft_m) * SHARE[boat.keel]
+        return boat.waterline_m * (boat.beam_m + boat.draft_m) * share_of(boat)
     return boat.hulls * boat.waterline_m * (boat.waterline_m / HULL_SLENDERNESS + boat.draft_m) * SHARE[boat.keel]
+
+
+def share_of(boat: Boat) -> float:
+    """The wetted share of waterline x (beam + draft), by the keel; of a fin keel by how heavy the hull is for its length."""
+    if boat.keel is not Keel.FIN or boat.hulls > 1:
+        return SHARE[boat.keel]
+    heavy = boat.displacement_kg / 1016.05 / (boat.waterline_m / 0.3048 / 100) ** 3
+    part = min(max((heavy - LIGHT) / (MODERATE - LIGHT), 0.0), 1.0)
+    return round(SHARE[Keel.FIN] + part * (MODERATE_FIN - SHARE[Keel.FIN]), 2)
 
 
 def bottom_area(boat: Boat) -> float:
@@ -33,13 +46,14 @@ def area_told(boat: Boat) -> str:
     """How the bottom area of this boat came about, with the figures that were used."""
     if boat.bottom_area_m2 is not None:
         return f"hers, as measured: {boat.bottom_area_m2:g} m²"
-    share = SHARE[boat.keel]
+    share, area = share_of(boat), estimated_bottom_area(boat)
+    between = f"{area * (1 - EITHER_WAY):.0f} to {area * (1 + EITHER_WAY):.0f} m²; measure it once"
     if boat.hulls == 1:
         sides = f"{boat.waterline_m:g} × ({boat.beam_m:g} + {boat.draft_m:g}) × {share:g}"
     else:
         beam = boat.waterline_m / HULL_SLENDERNESS
         sides = f"{boat.hulls} × {boat.waterline_m:g} × ({beam:g} + {boat.draft_m:g}) × {share:g}"
-    return f"hers, estimated: {sides} = {estimated_bottom_area(boat):.1f} m²"
+    return f"hers, estimated: {sides} = {area:.1f} m², {between}"
 
 
 def freeboards(boat: Boat) -> tuple[float, float]:

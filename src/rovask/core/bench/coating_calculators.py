@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from datetime import timedelta
 
 from rovask.core.bench.bottom import HULL_SLENDERNESS, SHARE, area_told, bottom_area, estimated_bottom_area
@@ -23,6 +24,7 @@ from rovask.core.bench.paint import litres_for, practical_rate, spreading_rate, 
 from rovask.core.plan.problem.sky import hour_suits
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.jobs import WeatherNeed
+from rovask.core.refit.typed import number as typed_number
 from rovask.core.refit.weather import cure_factor, daylight, dew_point, lag_at
 
 LOSS = (("roller", "roller, 10 %"), ("brush", "brush, 15 %"), ("spray", "spray, 40 %"))
@@ -60,6 +62,12 @@ def _coats(values: Values, place: AskedAt) -> Result:
             "Wet film of each coat",
             f"{wet_film(values['solids'], values['film']):.0f} µm",
             mils(wet_film(values["solids"], values["film"])),
+        ),
+        Row(
+            "Dry film in all",
+            f"{coats * values['film']:.0f} µm",
+            mils(coats * values["film"]),
+            f"{coats:g} × {values['film']:g} µm",
         ),
         Row("Paint", f"{litres:.2f} L", gallons(litres), f"{litres_for(area, 1, rate):.2f} L a coat", main=True),
         Row(
@@ -115,6 +123,7 @@ COATS = Calculator(
     f"{HULL_SLENDERNESS:g}; m²/L = 10 × volume solids ÷ dry film × (1 − loss)",
     "Area: common handbook estimate, from memory ("
     + ", ".join(f"{keel.value} {share:g}" for keel, share in SHARE.items())
+    + ", of a moderate fin keel two thirds"
     + "). Spreading rate: by its definition. Losses: from memory.",
     "Yachts of ordinary form, ± 15 %; a measured area on her page overrides. Solids 5–100 %.",
     _coats,
@@ -173,10 +182,23 @@ def _cure(values: Values, _: AskedAt) -> Result:
             Row("Factor against 20 °C", f"× {factor:.2f}", fahrenheit(values["temperature"])),
             Row("Dry to overcoat after", f"{least:g} h", "", "rounded up to the half hour", main=True),
             Row("Window closes after", f"{most:g} h" if values["most"] else "no limit", "", "rounded down", main=True),
+            *_so_long(values["since"], least, most if values["most"] else None, factor),
         ),
         lag=(least, most if values["most"] else None),
         warnings=tuple(warnings),
     )
+
+
+def _so_long(since: float, least: float, most: float | None, factor: float) -> tuple[Row, ...]:
+    """What the hours since it was coated are worth, and what is left of the wait and of the window."""
+    if not since:
+        return ()
+    left = f"{least - since:g} h to go" if since < least else "may be coated over"
+    if most is not None and since > most:
+        left = f"the window closed {since - most:g} h ago: wash, abrade, wipe"
+    elif most is not None:
+        left += f", {most - since:g} h until the window closes"
+    return (Row("So long it has been", left, "", f"{since:g} h, worth {since / factor:.1f} h at 20 °C", main=True),)
 
 
 CURE = Calculator(
@@ -196,6 +218,7 @@ CURE = Calculator(
             60,
         ),
         Input("coldest", "Product's minimum", "°C", 10, -10, 30),
+        Input("since", "Since it was put on", "h", 0, 0, 5000, help="0: not yet"),
     ),
     "hours × 2 ^ ((20 − temperature) ÷ 10)",
     "Cure slows by about half for each 10 °C colder: common practice.",
@@ -208,11 +231,17 @@ CURE = Calculator(
 def _dew(values: Values, place: AskedAt) -> Result:
     dew = dew_point(values["temperature"], values["humidity"])
     gap = values["surface"] - dew
-    fit = gap >= values["margin"] and values["humidity"] <= values["dampest"]
+    broken = []
+    if gap < values["margin"]:
+        broken.append(f"the surface is {gap:.1f} °C over the dew point, {values['margin']:g} wanted")
+    if values["humidity"] > values["dampest"]:
+        broken.append(f"{values['humidity']:g} % is damper than {values['dampest']:g} %")
+    if values["surface"] < values["coldest"]:
+        broken.append(f"{values['surface']:g} °C is colder than {values['coldest']:g} °C")
     rows = [
         Row("Dew point", f"{dew:.1f} °C", fahrenheit(dew), main=True),
         Row("Surface over it", f"{gap:.1f} °C", "", f"at least {values['margin']:g} °C wanted", main=True),
-        Row("Now", "may be painted" if fit else "not now", "", main=True),
+        Row("Now", "not now" if broken else "may be painted", "", "; ".join(broken), main=True),
     ]
     weather, zone = place.refit.weather, place.refit.yard.zone
     need = WeatherNeed(
@@ -274,10 +303,29 @@ DEW = Calculator(
 )
 
 
+def _position(value: float | str, name: str) -> float:
+    """A latitude or longitude in degrees. Raises ValueError where there is none, or none that can be."""
+    if not str(value).strip():
+        raise ValueError(f"The yard has no position yet: type its {name} here, or under Yard for all of them.")
+    found = typed_number(str(value))
+    most = 90 if name == "latitude" else 180
+    if not -most <= found <= most:
+        raise ValueError(f"A {name} lies between -{most} and {most} degrees.")
+    return found
+
+
+def _yards(name: str) -> Callable[[AskedAt], str]:
+    def usual(place: AskedAt) -> str:
+        found = getattr(place.refit.yard, name)
+        return "" if found is None else f"{found:g}"
+
+    return usual
+
+
 def _daylight(values: Values, place: AskedAt) -> Result:
     zone = place.refit.yard.zone
     day = place.now.astimezone(zone).date() + timedelta(days=int(values["ahead"]))
-    sun = daylight(day, values["latitude"], values["longitude"])
+    sun = daylight(day, *(_position(values[name], name) for name in ("latitude", "longitude")))
     if sun is None:
         return Result((Row("Daylight", "none: polar night", main=True),))
     rise, set_ = (moment.astimezone(zone) for moment in sun)
@@ -298,8 +346,8 @@ LIGHT = Calculator(
     "Coating",
     "How long it is light for work outdoors.",
     (
-        Input("latitude", "Latitude", "° north", lambda place: place.refit.yard.latitude or 0.0, -90, 90),
-        Input("longitude", "Longitude", "° east", lambda place: place.refit.yard.longitude or 0.0, -180, 180),
+        Input("latitude", "Latitude", "° north", _yards("latitude")),
+        Input("longitude", "Longitude", "° east", _yards("longitude")),
         Input("ahead", "Days from today", "", 0, 0, 400),
     ),
     "sunrise equation, the sun's centre 0.833° under the horizon",

@@ -18,7 +18,19 @@ from rovask.core.bench.calculator import (
     pounds,
 )
 from rovask.core.bench.loads import HAND, hands_for, lift_for, rudder_mass
-from rovask.core.bench.metal import METALS, TROUBLE, chain_mass, drop_of, metal_of, section_for, sold_section
+from rovask.core.bench.metal import (
+    FUSES,
+    METALS,
+    TROUBLE,
+    ampacity,
+    chain_mass,
+    drop_of,
+    fuse_for,
+    metal_of,
+    section_for,
+    section_to_carry,
+    sold_section,
+)
 from rovask.core.bench.water import PUMP_SHARE, hose_length, inflow
 
 PROPS = "Nobody but the yard lifts her, digs near a prop or touches one."
@@ -194,29 +206,49 @@ CHAIN_ = Calculator(
 
 def _cable(values: Values, _: AskedAt) -> Result:
     share = {"3": 0.03, "10": 0.10}[values["drop"]]
-    section = section_for(values["amps"], values["metres"], values["volts"], share)
-    sold = sold_section(section)
-    rows = [Row("Section by voltage drop", f"{section:.2f} mm²", "", f"{share:.0%} of {values['volts']:g} V")]
-    parts: tuple[PartResult, ...] = ()
-    warnings = ["The fuse protects the cable: it is smaller than what the cable carries, and sits at the source."]
-    if sold is None:
-        warnings.append("Larger than any section sold: run two side by side, or move battery and load together.")
-    else:
-        rows.append(
-            Row(
-                "Next section sold",
-                f"{sold:g} mm²",
-                _awg(sold),
-                f"then the drop is {drop_of(values['amps'], values['metres'], values['volts'], sold):.1%}",
-                main=True,
-            )
+    amps, metres, volts = values["amps"], values["metres"], values["volts"]
+    stands, bundle, heat = int(values["stands"]), values["bundle"], values["heat"] == "yes"
+    by_drop = section_for(amps, metres, volts, share)
+    drops, carries, fuse = sold_section(by_drop), section_to_carry(amps, stands, bundle, heat=heat), fuse_for(amps)
+    rows = [
+        Row("Section by voltage drop", f"{by_drop:.2f} mm²", "", f"{share:.0%} of {volts:g} V"),
+        Row(
+            "Section by what it carries",
+            f"{carries:g} mm²" if carries else "none sold",
+            _awg(carries) if carries else "",
+            f"{ampacity(carries, stands, bundle, heat=heat):.0f} A for good, its fuse {fuse:g} A"
+            if carries and fuse
+            else "",
+        ),
+    ]
+    warnings = ["The fuse protects the cable and sits at the source, within a hand's breadth of the battery."]
+    if drops is None or carries is None or fuse is None:
+        warnings.append(
+            "Larger than any section sold: run two side by side, each with its fuse, or move battery and load together."
         )
-        parts = (PartResult(f"Tinned cable {sold:g} mm²", math.ceil(values["metres"] * 2), "m"),)
-        if values["amps"] > 8 * sold**0.75 + 5:
-            warnings.append(
-                "That current is high for this section: look at its ampacity in the standard's table, with its bundle and heat."
-            )
-    return Result(tuple(rows), parts, warnings=tuple(warnings))
+        return Result(tuple(rows), warnings=tuple(warnings))
+    sold = max(drops, carries)
+    most = ampacity(sold, stands, bundle, heat=heat)
+    largest = max(one for one in FUSES if one <= most)
+    rows += [
+        Row(
+            "Take",
+            f"{sold:g} mm²",
+            _awg(sold),
+            f"{'what it carries' if carries > drops else 'the drop'} decides; then the drop is {drop_of(amps, metres, volts, sold):.1%}",
+            main=True,
+        ),
+        Row(
+            "Fuse",
+            f"{fuse:g} A",
+            "",
+            f"{amps:g} A and a quarter; never more than {largest:g} A for this cable",
+            main=True,
+        ),
+    ]
+    return Result(
+        tuple(rows), (PartResult(f"Tinned cable {sold:g} mm²", math.ceil(metres * 2), "m"),), warnings=tuple(warnings)
+    )
 
 
 def _awg(section: float) -> str:
@@ -232,9 +264,9 @@ def _awg(section: float) -> str:
 
 CABLE = Calculator(
     "cable",
-    "Cable by voltage drop",
+    "Cable and its fuse",
     "Fittings",
-    "Which copper section, so that enough volts arrive.",
+    "Which copper section, so that enough volts arrive and it never grows hot, and which fuse.",
     (
         Input("amps", "Current", "A", 10, 0.1, 1000),
         Input("metres", "Length, one way", "m", 6, 0.1, 200),
@@ -246,10 +278,26 @@ CABLE = Calculator(
             "3",
             choices=(("3", "3 %: lights, instruments, bilge pumps"), ("10", "10 %: the rest")),
         ),
+        Input(
+            "stands",
+            "Its insulation stands",
+            "°C",
+            "70",
+            choices=(("70", "70 °C, or not printed on it"), ("90", "90 °C"), ("105", "105 °C")),
+        ),
+        Input("heat", "Through the engine space", "", "no", choices=(("no", "no"), ("yes", "yes, up to 60 °C"))),
+        Input(
+            "bundle",
+            "In one bundle",
+            "",
+            "3",
+            choices=(("3", "up to 3"), ("6", "4 to 6"), ("24", "7 to 24"), ("25", "more")),
+        ),
     ),
-    "S = 0.0164 · I · L ÷ ΔU, L out and back",
-    "ISO 10133 form, from memory; 3 % and 10 %: common practice.",
-    "Extra-low voltage, copper at 20 °C. The ampacity is another question: see the standard's table.",
+    "the larger of S = 0.0164 · I · L ÷ ΔU (L out and back) and the smallest section that carries its own fuse for good",
+    "Drop: ISO 10133 form. What it carries: ISO 10133, table A.1, with its note for engine spaces; bundles: ISO 13297; all from "
+    "memory, the standards and the cable's sheet come first. 3 % and 10 %, a fuse of a quarter more: common practice.",
+    "Extra-low voltage, single copper conductors, the current that flows for long; a windlass or a starter by its maker's sheet.",
     _cable,
     ("Mains work is for a licensed electrician. Batteries: rings off, fuse out first.",),
 )
@@ -258,7 +306,9 @@ CABLE = Calculator(
 def _rudder(values: Values, _: AskedAt) -> Result:
     mass = rudder_mass(values["area"], values["thick"], values["stock_kg"])
     lift = lift_for(values["stock"], values["room"])
-    grow = values["paint"] / 1000 + values["growth"]  # the gap lies beside one painted face of the blade
+    grow = (
+        2 * values["paint"] / 1000 + values["growth"]
+    )  # both faces of the gap are painted: the blade's and what it turns in
     gap = values["gap"] - grow
     back = max(values["least"] - gap, 0.0)
     warnings = []
@@ -305,11 +355,11 @@ RUDDER = Calculator(
         Input("thick", "Mean thickness", "mm", 70, 10, 400),
         Input("stock_kg", "Stock", "kg", 25, 0, 500),
         Input("gap", "Gap to hull or skeg", "mm", 4, -50, 50, help="on the tighter side; below 0: it rubs by so much"),
-        Input("paint", "Paint on that face", "µm", 400, 0, 3000),
+        Input("paint", "Paint on each face", "µm", 400, 0, 3000, help="the blade's and the one it turns in"),
         Input("growth", "Growth to allow", "mm", 2, 0, 30),
         Input("least", "Room wanted", "mm", 1, 0, 20),
     ),
-    "lift = stock + 5 cm − room; gap left = gap − paint on its face − growth; cut back = room wanted − gap left",
+    "lift = stock + 5 cm − room; gap left = gap − paint on both faces − growth; cut back = room wanted − gap left",
     "Geometry; dry-fit before paint and allow for it, growth needs clearance: common practice. 750 kg/m³ for a blade: judgement.",
     "Blades of foam and laminate on a metal stock.",
     _rudder,
@@ -365,6 +415,10 @@ def _galvanic(values: Values, _: AskedAt) -> Result:
         warnings.append("Aluminium and copper alloys: never, not even on the same water nearby.")
     if "carbon" in names:
         warnings.append("Carbon is noble and large: it eats what it touches. Glass between, always.")
+    if "brass" in names:
+        warnings.append(
+            "Brass loses its zinc in sea water and turns to sponge: below the waterline bronze or brass proof against it."
+        )
     said = "leave them apart, or isolate them" if gap >= TROUBLE else "they get on in sea water"
     return Result(
         (

@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-GLASS_PLY_MM = 0.95  # cured thickness of a ply of heavy biaxial by hand: about one a millimetre (common practice)
-GLASS_KG_M2 = 0.9  # mass of a square metre of such a ply, 800-900 g cloth with mat (from memory)
-RESIN_DENSITY = 1.1  # kg/L of cured epoxy (from memory)
+GLASS_KG_M2 = 0.9  # mass of a square metre of a ply, 800-900 g cloth with mat (from memory)
+GLASS_DENSITY, RESIN_DENSITY = 2.55, 1.15  # kg/L of E-glass and of cured epoxy (handbook values, from memory)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,12 +57,30 @@ def resin_for(fibre: float, share: float) -> float:
     return fibre * (1 - share) / share
 
 
+def ply_thickness(mass: float, share: float) -> float:
+    """Cured thickness in mm of a ply of ``mass`` kg of glass a square metre at a fibre share by weight: glass and resin by volume.
+
+    >>> round(ply_thickness(0.9, 0.45), 1)
+    1.3
+    """
+    return mass / GLASS_DENSITY + resin_for(mass, share) / RESIN_DENSITY
+
+
+def lay_up_hours(plies: int, area: float) -> float:
+    """Hours for two to lay ``plies`` plies of ``area`` m² in all, wet on wet: setting out, each ply cut, wetted and rolled (judgement).
+
+    >>> round(lay_up_hours(10, 0.6), 1)
+    1.9
+    """
+    return 0.5 + plies * 0.05 + area * 1.5
+
+
 def taper_of(
     hole: float,
     skin: float,
     ratio: float,
     *,
-    ply_mm: float = GLASS_PLY_MM,
+    ply_mm: float = 0.0,
     ply_kg: float = GLASS_KG_M2,
     share: float = 0.45,
     waste: float = 0.2,
@@ -72,11 +89,11 @@ def taper_of(
 ) -> Taper:
     """The plies of a repair: as many as fill the skin, stepping evenly from the hole to the edge of the taper.
 
-    hole, skin, ply_mm in mm; ply_kg in kg/m²; share: fibre by weight; waste: part of cloth and resin lost;
+    hole, skin, ply_mm in mm (0: by its glass and resin); ply_kg in kg/m²; share: fibre by weight; waste: part of cloth and resin lost;
     mix: parts of resin to one of hardener by weight.
     """
     width = taper_width(skin, ratio)
-    count = max(2, round(skin / ply_mm))
+    count = max(2, round(skin / (ply_mm or ply_thickness(ply_kg, share))))
     step = 2 * width / count
     sizes = [hole + step * (n + 1) for n in range(count)]
     if largest_first:

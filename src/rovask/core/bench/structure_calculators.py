@@ -17,9 +17,10 @@ from rovask.core.bench.calculator import (
     pounds,
     square_feet,
 )
-from rovask.core.bench.laminate import bowl, filler_for, taper_of
+from rovask.core.bench.laminate import bowl, filler_for, lay_up_hours, ply_thickness, taper_of
 from rovask.core.bench.water import sealant_for
 from rovask.core.books.stock import stocks
+from rovask.core.refit.model import Part
 from rovask.core.words import day
 
 EPOXY = "Epoxy sensitises for life: gloves, long sleeves, mask when sanding; small batches, away from heat."
@@ -38,6 +39,7 @@ def _taper(values: Values, _: AskedAt) -> Result:
         mix=values["mix"],
         largest_first=values["order"] == "largest",
     )
+    thick = values["ply"] or ply_thickness(values["mass"] / 1000, values["share"] / 100)
     filler = math.pi / 4 * (taper.outer / 1000) ** 2 * 1.5 * 0.9  # a fairing coat of 1.5 mm of light filler
     rows = (
         Row(
@@ -48,7 +50,7 @@ def _taper(values: Values, _: AskedAt) -> Result:
             main=True,
         ),
         Row("Ground area across", f"{taper.outer:.0f} mm", inches(taper.outer)),
-        Row("Plies", f"{len(taper.plies)}", "", f"{values['ply']:g} mm each", main=True),
+        Row("Plies", f"{len(taper.plies)}", "", f"{thick:.2g} mm each", main=True),
         Row("Cloth", f"{taper.cloth:.2f} m²", square_feet(taper.cloth), f"with {values['waste']:g} % waste", main=True),
         Row("Glass in it", f"{taper.fibre:.2f} kg", pounds(taper.fibre)),
         Row(
@@ -74,7 +76,7 @@ def _taper(values: Values, _: AskedAt) -> Result:
             PartResult("Laminating epoxy with hardener", math.ceil((taper.resin + taper.hardener) * 2) / 2, "kg"),
             PartResult("Fairing filler", max(math.ceil(filler * 2) / 2, 0.5), "kg"),
         ),
-        hours=math.ceil((2 + len(taper.plies) * 0.3 + taper.plies[0].area * 4) * 2) / 2,
+        hours=math.ceil(lay_up_hours(len(taper.plies), sum(ply.area for ply in taper.plies)) * 2) / 2,
         warnings=tuple(warnings),
         drawing=("taper", taper),
         table=(
@@ -93,7 +95,7 @@ TAPER = Calculator(
     "Structure",
     "How wide to taper, which plies in which sizes, how much cloth, resin and filler.",
     (
-        Input("hole", "Hole across", "mm", 100, 1, 3000),
+        Input("hole", "Hole across", "mm", 150, 1, 3000),
         Input("skin", "Laminate", "mm", 12.7, 1, 80),
         Input("ratio", "Taper", ": 1", 12, 10, 30),
         Input(
@@ -106,14 +108,14 @@ TAPER = Calculator(
                 ("smallest", "smallest first: none is sanded through in fairing"),
             ),
         ),
-        Input("ply", "Ply, cured", "mm", 1.0, 0.1, 3),
+        Input("ply", "Ply, cured", "mm", 0, 0, 5, help="0: by its glass and resin"),
         Input("mass", "Cloth", "g/m²", 900, 50, 3000),
         Input("share", "Fibre by weight", "%", 45, 20, 75),
         Input("waste", "Waste", "%", 20, 0, 100),
         Input("mix", "Resin to hardener", ": 1 by weight", 5, 0.5, 20),
     ),
-    "taper = thickness × ratio; plies = thickness ÷ ply; resin and hardener together = fibre × (1 − Wf) ÷ Wf × (1 + waste)",
-    "12 : 1, never under 10 : 1, about a ply of heavy biaxial a millimetre: common practice. Resin: by definition of the fibre weight fraction Wf.",
+    "taper = thickness × ratio; ply = glass ÷ 2.55 + resin ÷ 1.15; plies = thickness ÷ ply; resin and hardener together = fibre × (1 − Wf) ÷ Wf × (1 + waste)",
+    "12 : 1, never under 10 : 1: common practice. Densities of glass and epoxy: handbook values, from memory. Hours for two: judgement. Resin: by definition of the fibre weight fraction Wf.",
     "Solid laminate of glass, a round hole; reach both faces where you can.",
     _taper,
     (GRIND, EPOXY),
@@ -154,42 +156,52 @@ BLISTER = Calculator(
 )
 
 
+def _is_resin(part: Part) -> bool:
+    return part.unit == "kg" and any(word in part.name.lower() for word in ("epoxy", "resin"))
+
+
+def _in_stores(place: AskedAt) -> float:
+    """All the resin there is by the Stores, kg."""
+    return round(sum(one.there_is for one in stocks(place.refit, place.plan).values() if _is_resin(one.part)), 2)
+
+
 def _resin(values: Values, place: AskedAt) -> Result:
     zone, at = place.refit.yard.zone, place.plan.by_task()
-    users: list[tuple[float, str, str, float]] = []
-    arriving = 0.0
+    moves: list[tuple[float, str, str, float]] = []
     for part in place.refit.parts:
-        if part.unit != "kg" or not any(word in part.name.lower() for word in ("epoxy", "resin")):
+        if not _is_resin(part):
             continue
-        tasks = [
-            task for task in place.refit.tasks.values() if part.id in task.parts and not task.done_at and task.id in at
-        ]
-        stock = stocks(place.refit)[part.id]
-        arriving += stock.on_order
-        for task in tasks:
-            start, cover = at[task.id].start, stock.by_task.get(task.id)
-            users.append((start.timestamp(), day(start, zone), task.title, cover.taken if cover else 0.0))
-    users.sort()
+        stock = stocks(place.refit, place.plan)[part.id]
+        for parcel in stock.coming:
+            due = max(parcel.at or place.now, place.now)
+            moves.append((due.timestamp(), day(due, zone), f"{part.name} comes", parcel.quantity))
+        for task in place.refit.tasks.values():
+            if part.id in task.parts and not task.done_at and task.id in at:
+                start, cover = at[task.id].start, stock.by_task.get(task.id)
+                moves.append((start.timestamp(), day(start, zone), task.title, -(cover.taken if cover else 0.0)))
+    moves.sort()
     left, rows, short = values["stock"], [], None
-    for at_, when, title, kg in users:
-        left -= kg
-        rows.append((when, title, f"{kg:.1f} kg ({pounds(kg)})", f"{left:.1f} kg ({pounds(left)})"))
+    for at_, when, title, kg in moves:
+        left += kg
+        takes = f"{abs(kg):.1f} kg ({pounds(abs(kg))})"
+        rows.append((when, title, takes if kg < 0 else f"+ {takes}", f"{left:.1f} kg ({pounds(left)})"))
         if left < values["reserve"] and short is None:
             short = at_
-    need = sum(kg for *_, kg in users)
+    need = -sum(kg for *_, kg in moves if kg < 0)
+    arriving = sum(kg for *_, kg in moves if kg > 0)
     warnings = []
     if short is not None:
         runs_out = datetime.fromtimestamp(short, zone)
         order = runs_out - timedelta(days=values["lead"])
-        late = " That has passed: order now and look for some nearer by." if order <= place.now else ""
-        warnings.append(
-            f"Below the reserve from {day(runs_out, zone)} on: order by {day(order, zone)}, it takes {values['lead']:g} days.{late}"
-        )
+        until = f"order by {day(order, zone)}, it takes {values['lead']:g} days."
+        if order <= place.now:
+            until = f"what takes {values['lead']:g} days comes too late: look for some nearer by."
+        warnings.append(f"Below the reserve from {day(runs_out, zone)} on: {until}")
     return Result(
         (
             Row("The plan still takes", f"{need:.1f} kg", pounds(need), main=True),
+            Row("On its way", f"{arriving:.1f} kg", pounds(arriving), "counted on the day it is due"),
             Row("Left at the end", f"{left:.1f} kg", pounds(left), f"reserve {values['reserve']:g} kg", main=True),
-            Row("On its way", f"{arriving:.1f} kg", pounds(arriving)),
         ),
         (PartResult("Laminating epoxy with hardener", math.ceil(max(values["reserve"] - left, 0.5)), "kg"),)
         if short is not None
@@ -205,11 +217,11 @@ RESIN = Calculator(
     "Structure",
     "When the resin runs out, by the tasks that take it. Always more than you think.",
     (
-        Input("stock", "In stock", "kg", 6, 0, 5000),
+        Input("stock", "In stock", "kg", _in_stores, 0, 5000, help="as Stores has it"),
         Input("reserve", "Reserve", "kg", 2, 0, 500),
         Input("lead", "More takes", "days", 5, 0, 365),
     ),
-    "stock less what each planned task's epoxy or resin part takes, in the order of the plan; order by = that day less the lead time",
+    "stock and what is on its way, less what each planned task's epoxy or resin part takes, in the order of the plan; order by = that day less the lead time",
     "Arithmetic on the plan; a part of several tasks is shared evenly among them.",
     "Parts in kg with “epoxy” or “resin” in their name.",
     _resin,
