@@ -67,7 +67,7 @@ def test_the_same_window_holds_when_the_coats_are_short_enough_for_one_day() -> 
             CollisionKind.PART,
             ["Casting", "too late"],
         ),
-        (refit(task("a", pin="2026-05-10T09:00Z")), CollisionKind.PIN, ["pinned to Sun 10 May", "don't work then"]),
+        (refit(task("a", pin="2026-05-10T09:00Z")), CollisionKind.PIN, ["pinned to Sun 10 May", "is at work then"]),
         (
             refit(task("a", 6), task("b", pin="2026-05-04T09:00Z"), links=[link("a", "b", 24)]),
             CollisionKind.PIN,

@@ -109,7 +109,7 @@ def test_a_task_is_told_to_wait_for_people_and_room() -> None:
 def test_amounts_and_lengths_in_words() -> None:
     assert money(-123456, "EUR") == "-1\u202f234.56 EUR"
     assert span(-95) == "-1 h 35 min"
-    assert span(26 * 60 + 30) == "1 d 2 h"
+    assert span(26 * 60 + 30) == "1 d 2 h 30 min"
 
 
 def test_what_only_left_out_work_would_come_upon_is_expected_to_cost_nothing() -> None:

@@ -54,7 +54,7 @@ def why(made: Refit, key: str, now: datetime = HAUL) -> str:
                 links=[link("a", "b", 0, kind="SS")],
                 places=TWO_PLACES,
             ),
-            "“Task a” gives off dust until then.",
+            "“Task a” in Cabin gives off dust until then.",
         ),
         (
             refit(

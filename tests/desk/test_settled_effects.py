@@ -85,7 +85,7 @@ def test_a_part_is_missed_and_found_with_one_tap(sailor: Sailor, settings: Setti
         assert sailor.post(address, {"way": "found"}).status_code == 303
     page = sailor.get(f"/r/{demo_pk}/stores").text
     assert ("missing</strong> since" in page) is (way == "missing")
-    assert log_of(settings, demo_pk)[0].what.startswith("missed “" if way == "missing" else "found “")
+    assert log_of(settings, demo_pk)[0].what.startswith("can't find “" if way == "missing" else "found “")
 
 
 def test_a_change_gives_up_what_is_being_compared_on_its_refit_at_once(demo: Refit, day_9: datetime) -> None:

@@ -16,18 +16,18 @@ LOCALE = "en_GB"
 _THIN = "\u202f"
 
 
-def span(minutes: int, fine: bool = False) -> str:
-    """A length of elapsed time in days and hours; minutes only under a day, or where it is to be ``fine``, for what is added up.
+def span(minutes: int) -> str:
+    """A length of elapsed time in days, hours and minutes, none of them cut.
 
-    >>> span(51 * 60), span(90), span(-30), span(0), span(51 * 60 + 30), span(51 * 60 + 30, True)
-    ('2 d 3 h', '1 h 30 min', '-30 min', '0 h', '2 d 3 h', '2 d 3 h 30 min')
+    >>> span(51 * 60), span(90), span(-30), span(0), span(51 * 60 + 30)
+    ('2 d 3 h', '1 h 30 min', '-30 min', '0 h', '2 d 3 h 30 min')
     """
     sign, minutes = ("-" if minutes < 0 else ""), abs(minutes)
     days, rest = divmod(minutes, 24 * 60)
     hours, minutes = divmod(rest, 60)
     words = [f"{days} d"] if days else []
     words += [f"{hours} h"] if hours else []
-    words += [f"{minutes} min"] if minutes and (fine or not days) else []
+    words += [f"{minutes} min"] if minutes else []
     return sign + (" ".join(words) or "0 h")
 
 

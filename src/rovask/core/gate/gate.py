@@ -225,7 +225,7 @@ def _of_touched(
             if when is stage:
                 key = f"{one.what.value}:{one.mark}:{stage.value}"
                 title = f"{one.what.value.capitalize()}: {one.title}"
-                where = ", ".join(one.places)
+                where = ", ".join(place for place in one.places if place.casefold() not in title.casefold())
                 yield _item(Item(key, stage, title, words, where, due), said.get(key, []), one.at)
 
 

@@ -37,7 +37,7 @@ class MissPart(ChangeCommand):
     def told(self, refit: Refit) -> str:
         """Which."""
         name = part_of(refit, self.part).name
-        return f"missed “{name}”" if self.missing else f"found “{name}” again"
+        return f"can't find “{name}”" if self.missing else f"found “{name}” again"
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """So."""

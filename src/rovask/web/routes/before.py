@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.plan.explain.verdict import before_this
+from rovask.core.plan.explain.verdict import before_this, fixed_at
 from rovask.core.plan.explain.why import why_held
 from rovask.core.refit.jobs import LAUNCH
 from rovask.store.errors import NotFound
@@ -22,14 +22,17 @@ router = APIRouter()
 def before(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """What must be done before the launch, or before a task."""
     page = page_here(request, who, pk)
-    if key != LAUNCH and key not in page.refit.tasks:
+    meeting = next((one for one in page.refit.appointments if one.id == key), None)
+    if key != LAUNCH and key not in page.refit.tasks and meeting is None:
         raise NotFound("This task is gone; somebody removed it meanwhile.")
-    there = key == LAUNCH or key in page.plan.by_task()
+    there = fixed_at(page.refit, page.plan, key) is not None
     rows = worked_once(page, f"before {key}", lambda: before_this(page.refit, page.plan, key)) if there else []
     late = next((one for one in rows if one.late), None)
     context = page.context(
         key=key,
-        what=None if key == LAUNCH else page.refit.tasks[key],
+        what=page.refit.tasks.get(key) or meeting,
+        meeting=meeting,
+        when=fixed_at(page.refit, page.plan, key),
         at=page.plan.by_task(),
         rows=rows,
         there=there,

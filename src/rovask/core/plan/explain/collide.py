@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from datetime import timedelta
 
+from rovask.core.books.readiness import ready_at
 from rovask.core.plan.problem.arrays import FIRST_TASK, NO_MAX, Problem
 from rovask.core.plan.problem.lags import CURE_CLOCK, CURE_UNIT, PLAIN, YARD_CLOCK
 from rovask.core.plan.problem.windows import Windows, cycle_of
 from rovask.core.plan.result import Collision, CollisionKind
 from rovask.core.plan.solver.conflict import RuleConflict, RuleKind
+from rovask.core.refit.choices import State
 from rovask.core.refit.closes import days_in_words
 from rovask.core.refit.model import Refit
-from rovask.core.words import day_and_time
+from rovask.core.refit.slot import ashore_from
+from rovask.core.words import day_and_time, span
 
 MOST_WORDS = 6  # of a title, where a sentence must stay short
 _PHRASE = (
@@ -98,7 +101,7 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
         when = day_and_time(task.pin, zone) if task.pin else "its pin"
         reason = "; ".join(_describe(refit, problem, arc) for arc in arcs)
         if not reason:
-            reason = "its people don't work then, or its parts or the haul come later"
+            reason = _why_not_then(refit, problem, node)
         return Collision(
             kind=CollisionKind.PIN,
             tasks=_tasks(problem, [node]),
@@ -129,6 +132,37 @@ def explain_stuck(refit: Refit, problem: Problem, windows: Windows) -> Collision
         tasks=_tasks(problem, [stuck]),
         sentence=f"{_short(title)} finds no working hours until {day_and_time(problem.grid.moment(problem.horizon), zone)}.",
     )
+
+
+def _why_not_then(refit: Refit, problem: Problem, node: int) -> str:
+    """What of a pinned task's own keeps it from its pin, and by how much: a part, the haul-out, or its people."""
+    a, task, zone = problem.arrays, refit.tasks[problem.name(node)], refit.yard.zone
+    at, now = int(a.deadline[node]), problem.grid.moment(int(a.now))
+    late = [(ready_at(refit, key, task.id, now), refit.part_by_id[key].name) for key in task.parts]
+    coming = [(moment, name) for moment, name in late if moment is not None and problem.grid.ceil(moment) > at]
+    if coming:
+        moment, name = max(coming)
+        by = span((problem.grid.ceil(moment) - at) * 30)
+        return f"{name} is at hand {day_and_time(moment, zone)}, {by} later"
+    if task.state in (State.ASHORE, State.SLINGS) and problem.grid.moment(at) < ashore_from(refit):
+        return f"she stands ashore from {day_and_time(ashore_from(refit), zone)} on"
+    following = [
+        int(a.pos[calendar, int(a.rank[calendar, at])])
+        for calendar in a.mode_calendar[int(a.mode_lo[node]) : int(a.mode_hi[node])].tolist()
+    ]
+    first = min(following, default=problem.horizon)
+    who = ", ".join(
+        sorted(
+            {
+                refit.persons[one].name
+                for mode in range(int(a.mode_lo[node]), int(a.mode_hi[node]))
+                for one in problem.crew(mode)
+            }
+        )
+    )
+    if at < first < problem.horizon:
+        return f"nobody of {who} is at work then, or it isn't allowed: the next hour is {day_and_time(problem.grid.moment(first), zone)}"
+    return f"from then on {who} finds no hours for it in one piece"
 
 
 def _short(title: str) -> str:

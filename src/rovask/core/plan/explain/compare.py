@@ -15,6 +15,7 @@ from datetime import datetime
 from threading import Lock
 
 from rovask.core.books.forecast import forecast
+from rovask.core.books.items import unknowns_that_count
 from rovask.core.books.money import Money
 from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.first.serial import Schedule, played_again
@@ -186,6 +187,16 @@ def _reworked(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
     out = Money(0, refit.currency)
     if other:
         out += _worth(changed, after, other, []) - _worth(refit, before, [jobs[job.id] for job in other], [])
+    new = {job.id for job in changed.jobs} ^ set(jobs)
+    worth = [
+        sum(
+            Money(one.money, side.currency).times(one.chance).minor
+            for one in unknowns_that_count(side, plan)
+            if getattr(side.job_of.get(one.task or ""), "id", None) not in new | {job.id for job in other}
+        )
+        for side, plan in ((refit, before), (changed, after))
+    ]
+    out += Money(worth[1] - worth[0], refit.currency)
     moved = changed.launch_at - refit.launch_at
     if moved and before.launch == refit.launch_at:
         there = before.model_copy(update={"launch": changed.launch_at})

@@ -9,18 +9,29 @@ from itertools import pairwise
 
 import numpy as np
 
-from rovask.core.plan.problem.arrays import FIRST_TASK, FS, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, NO_MAX, Ints, Problem
+from rovask.core.plan.problem.arrays import (
+    FIRST_TASK,
+    FS,
+    HAUL_NODE,
+    LAUNCH_NODE,
+    LIFT_NODE,
+    NO_MAX,
+    Ints,
+    Problem,
+    by_node,
+)
 from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.problem.windows import hanging_on_launch, windows_of
 from rovask.core.plan.ready import launch_free
 from rovask.core.plan.result import Outcome, Plan, Verdict
-from rovask.core.refit.choices import Need, State
+from rovask.core.refit.choices import LinkKind, Need, State
 from rovask.core.refit.jobs import LAUNCH
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 from rovask.core.refit.slot import yard_launches
 from rovask.core.words import minutes_of
 
+SLOTS_A_DAY = 48
 NEARLY_DRIVING_SLOTS = 1  # an hour later and she is ready an hour later; of a half-hour of slack half is lost
 Arc = tuple[int, int, int, int, int, int, int]
 
@@ -45,7 +56,12 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
     of_all, of_must = (_order_arcs(problem, plan, slots, nodes) for nodes in (everything, must))
     whole = _slips(problem, modes, of_all, slots, everything, launch)
     pinned = _slips(problem, modes, of_must, slots, must, launch)
-    spare = {problem.name(n): int((pinned if arrays.need[n] == 0 else whole)[n]) * 30 for n in open_}
+    spare = {}
+    for n in open_:
+        slip = int((pinned if arrays.need[n] == 0 else whole)[n])
+        most = _time_to_what_it_serves(refit, problem, int(slots[n, 1]), n, launch)
+        if most is not None or slip + slots[n, 1] < problem.horizon - SLOTS_A_DAY:
+            spare[problem.name(n)] = (slip if most is None else max(min(slip, most), 0)) * 30
     stopped = must_that_cannot(refit, plan)
     if stopped:
         outcome = Outcome.IMPOSSIBLE
@@ -84,6 +100,21 @@ def _spare_at(refit: Refit, moment: datetime | None) -> int | None:
     return None if moment is None else minutes_of(refit.launch_at - moment)
 
 
+def _time_to_what_it_serves(refit: Refit, problem: Problem, end: int, node: int, launch: int) -> int | None:
+    """Slots from a task's end to the haul or the launch it serves, by where it is planned; None for what serves neither.
+
+    Work that may be done afloat or ashore serves the one it lies before.
+    """
+    task, haul = refit.tasks[problem.name(node)], problem.grid.ceil(refit.haul_at)
+    if task.state is State.AFLOAT_AFTER:
+        return None
+    if task.state is State.AFLOAT_BEFORE or (task.state is State.EITHER and end <= haul):
+        return haul - end
+    if task.state is State.EITHER and end > launch:
+        return None
+    return launch - end
+
+
 def must_that_cannot(refit: Refit, plan: Plan) -> tuple[str, ...]:
     """Ids of must-jobs, and of jobs that are begun, with tasks that can't be planned."""
     out = dict.fromkeys(
@@ -97,11 +128,39 @@ def must_that_cannot(refit: Refit, plan: Plan) -> tuple[str, ...]:
 
 @dataclass(frozen=True, slots=True)
 class Before:
-    """A task that must be done before a fixed one, with the minutes it may slip without moving that; None: not planned."""
+    """A task that must be done before a fixed one, with the minutes it may slip without moving that; None: not planned.
+
+    latest: the last moment at which it may end.
+    """
 
     task: str
     spare: int | None
     late: bool
+    latest: datetime | None = None
+
+
+def fixed_at(refit: Refit, plan: Plan, key: str) -> datetime | None:
+    """When the launch, an appointment, or a task is: a task where it is planned, else at its pin; None without either."""
+    if key == LAUNCH:
+        return refit.launch_at
+    for meeting in refit.appointments:
+        if meeting.id == key and key not in refit.tasks:
+            return meeting.at
+    item = plan.by_task().get(key)
+    return item.start if item is not None else refit.tasks[key].pin if key in refit.tasks else None
+
+
+def _ending_at(refit: Refit, problem: Problem, key: str) -> Problem:
+    """The problem with the launch standing for an appointment or for a task it doesn't have: only what is tied to it comes before."""
+    rows = []
+    for link in refit.links:
+        if link.then == key and link.first in problem.tasks and link.kind is LinkKind.FS:
+            rows.append((problem.node(link.first), LAUNCH_NODE, FS, round(link.min_lag * 2), NO_MAX, 0, 0))
+    kept = [tuple(arc) for arc in problem.arrays.arcs.tolist() if arc[1] not in (LAUNCH_NODE, LIFT_NODE)]
+    arcs = np.array([*kept, *rows], dtype=np.int64).reshape(-1, 7)
+    pointer, index = by_node(problem.size, arcs)
+    links = ("",) * len(arcs)
+    return replace(problem, arrays=problem.arrays._replace(arcs=arcs, arc_ptr=pointer, arc_idx=index), arc_link=links)
 
 
 def before_this(refit: Refit, plan: Plan, key: str) -> list[Before]:
@@ -112,10 +171,17 @@ def before_this(refit: Refit, plan: Plan, key: str) -> list[Before]:
     refit = with_make_good(refit, plan.made_good)
     problem = compile_refit(refit, plan.now, plan.collisions, plan.made_good, broken=plan.broken)
     slots, a = _planned(problem, plan), problem.arrays
-    target = LAUNCH_NODE if key == LAUNCH else problem.node(key)
-    at = problem.grid.ceil(refit.launch_at) if target == LAUNCH_NODE else int(slots[target, 0])
-    if at < 0:
+    moment = fixed_at(refit, plan, key)
+    if moment is None:
         return []
+    at = problem.grid.floor(moment)
+    if key == LAUNCH:
+        target = LAUNCH_NODE
+    elif key in problem.tasks and slots[problem.node(key), 0] >= 0:
+        target = problem.node(key)
+    else:  # an appointment, or what can't be held: reckoned back from its time all the same
+        problem, target = _ending_at(refit, problem, key), LAUNCH_NODE
+        a = problem.arrays
     everything = np.array([n for n in range(FIRST_TASK, problem.size) if slots[n, 0] >= 0], dtype=np.int64)
     order = _order_arcs(problem, plan, slots, everything)
     ties = [tuple(arc) for arc in a.arcs.tolist()]
@@ -136,16 +202,19 @@ def before_this(refit: Refit, plan: Plan, key: str) -> list[Before]:
         whole=True,
     )
     out = []
+    away = set(plan.left_out)
     for node in sorted(ancestors - {target}):
         if node < FIRST_TASK or a.fixed_end[node] >= 0:
             continue
         if slots[node, 0] < 0:
-            out.append(Before(problem.name(node), None, True))
+            if refit.job_of[problem.name(node)].id not in away:
+                out.append(Before(problem.name(node), None, True))
             continue
         spare = int(windows.latest_end[node] - slots[node, 1])
         if a.fixed_start[node] < 0:
             spare = int(windows.latest_start[node] - slots[node, 0])
-        out.append(Before(problem.name(node), spare * 30, spare < 0))
+        latest = problem.grid.moment(int(windows.latest_end[node])) if windows.latest_end[node] >= 0 else None
+        out.append(Before(problem.name(node), spare * 30, spare < 0, latest))
     gone = [
         key
         for key in problem.unplanned
@@ -181,6 +250,7 @@ def _driving(problem: Problem, plan: Plan, refit: Refit) -> tuple[str, ...]:
         for n in nodes.tolist()
         if arrays.fixed_end[n] < 0
         and not hanging[n]
+        and refit.tasks[problem.name(n)].pin is None  # where somebody wants it drives nothing by itself
         and refit.tasks[problem.name(n)].state not in (State.AFLOAT_AFTER, State.AFLOAT_BEFORE)
     ]
     least = min((int(slips[n]) for n in counts), default=0)

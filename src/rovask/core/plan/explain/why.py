@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from rovask.core.books.readiness import ready_at
 from rovask.core.books.stock import stocks
 from rovask.core.gate.acceptance import looked_at_from, waits_for_look
+from rovask.core.plan.explain.who_is_off import what_keeps_them
 from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.plan.problem.rivals import reaches, shunned_by
 from rovask.core.plan.problem.sky import hour_suits
@@ -52,22 +53,24 @@ def why_held(refit: Refit, plan: Plan, key: str, ties: Sequence[Tie] | None = No
     if not found:
         return [
             _waiting(refit, task, item, plan.now)
-            or "Nothing keeps it from starting sooner; the plan found no better place for it."
+            or what_keeps_them(refit, plan, task, item, plan.now)
+            or "Nothing keeps it from starting sooner; nothing would be gained by it."
         ]
     found.sort(key=lambda hold: hold[0], reverse=True)
     latest = found[0][0]
     out = list(dict.fromkeys(text for moment, text in found if latest - moment <= NEAR))[:MOST_REASONS]
-    if item.start - latest > HALF_HOUR:
-        out.append(_waiting(refit, task, item, latest) or _hours_of(refit, item))
+    if item.start > latest:
+        kept = _waiting(refit, task, item, latest) or what_keeps_them(refit, plan, task, item, latest)
+        out.append(kept or _free(refit, item))
     next_ = next((moment for moment, _ in found if latest - moment > NEAR), None)
     if next_ is not None and next_ > plan.now and len(out) < 3:
         out.append(f"Without that it could start from {day_and_time(next_, refit.yard.zone)}.")
     return out
 
 
-def _hours_of(refit: Refit, item: Assignment) -> str:
+def _free(refit: Refit, item: Assignment) -> str:
     names = " and ".join(refit.persons[who].name for who in item.people)
-    return f"After that it waits for hours when {names} can work."
+    return f"{names} could begin after that; it lies later since nothing is gained by starting sooner."
 
 
 def _waiting(refit: Refit, task: Task, item: Assignment, since: datetime) -> str:
@@ -174,7 +177,8 @@ def _neighbours(refit: Refit, plan: Plan, task: Task, item: Assignment) -> list[
         if before.done_at:
             continue
         if before.place in near and borne:
-            out.append((other.end, f"“{before.title}” gives off {borne[0]} until then."))
+            where = "" if before.place == task.place else f" in {refit.place_by_id[before.place].name}"
+            out.append((other.end, f"“{before.title}”{where} gives off {borne[0]} until then."))
         shared = [who for who in other.people if who in item.people]
         tools = [key for key in task.gear if key in before.gear and refit.gear_by_id[key].count < 2]
         if shared:
