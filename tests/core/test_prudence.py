@@ -3,6 +3,7 @@
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from rovask.core.books.items import nights_to_pay
 from rovask.core.gate.gate import gate_of
 from rovask.core.plan.explain.margins import closed_by, margin_told
 from rovask.core.plan.explain.remedies import remedies
@@ -11,7 +12,8 @@ from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.result import Outcome
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.edits import put
+from rovask.core.refit.choices import Service
+from rovask.core.refit.edits import put, update_task
 from rovask.core.refit.model import Refit
 from rovask.core.refit.trade_order import trade_orders
 from tests.builders import BOAT, DAY_SHIFT, HAUL, LAUNCH, link, person, refit, task
@@ -231,3 +233,28 @@ def test_what_is_sanded_between_the_coats_of_one_job_is_no_preparing_of_another(
     pairs = {(one.first, one.then) for one in trade_orders(made)}
     assert pairs == {("a0", "b1"), ("a0", "b3"), ("b0", "a1"), ("b0", "a3")}
     assert plan_and_judge(made, HAUL).plan.unplanned == ()
+
+
+def test_nights_elsewhere_count_for_whatever_nobody_stays_without() -> None:
+    """The heads are off from Monday 08:00 to Wednesday 10:00: two nights, at 60 each. A boat with a tank, so ashore they work."""
+    rows = [task("off", 2, takes_out=["heads"], until="on"), task("on", 2, pin=at(6, 8).isoformat())]
+    made = refit(*rows, links=[link("off", "on")], yard=YARD, price_night_ashore=6000, outage_limits=[])
+    plan = plan_and_judge(made, HAUL).plan
+    assert nights_to_pay(made, plan) == 0  # by itself only a berth is
+    set_ = made.model_copy(update={"nobody_without": (Service.BERTH, Service.HEADS)})
+    began = plan.by_task()["off"].start
+    assert nights_to_pay(set_, plan) == (at(6, 8).date() - began.date()).days
+    overboard = set_.model_copy(update={"boat": set_.boat.model_copy(update={"fitted": ()})})
+    assert nights_to_pay(overboard, plan) == 0  # ashore they don't work anyway
+
+
+def test_units_done_move_the_hours_left_and_back() -> None:
+    """Six pumps at an hour and a half; two done leave six hours, one more four and a half, and back again."""
+    made = refit(task("pumps", 1.5, units=6), yard=YARD)
+    left = []
+    for done in (0, 2, 3, 2):
+        now = update_task(made, "pumps", units_done=done)
+        left.append(now.hours_to_do(now.tasks["pumps"]))
+        item = plan_and_judge(now, HAUL).plan.by_task()["pumps"]
+        assert item.end - item.start >= timedelta(hours=left[-1])
+    assert left == [9, 6, 4.5, 6]

@@ -395,7 +395,7 @@ def test_a_launch_with_a_leak_another_night_and_an_account_at_the_end(
     assert sailor.post(f"/r/{pk}/close", {"surprised": "The valve, three times.", "way": "note"}).status_code == 303
     text_ = sailor.get(f"/r/{pk}/account").text
     assert "The valve, three times." in text_
-    assert "1 d 0 h later" in text_ or "1 d 1 h later" in text_ or "1 d later" in text_
+    assert re.search(r"1 d( 1 h)?( \d+ min)? later", text_)
     bad = sailor.post(
         f"/r/{pk}/next", {"haul_at": "2027-05-03T10:00", "launch_at": "2027-05-01T10:00", "budget": "5000"}
     )

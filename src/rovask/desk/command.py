@@ -70,7 +70,7 @@ class Effect:
     money: by how much the forecast changed; own: of that the things that changed themselves, the rest is the plan's answer.
 
     out, back: titles of jobs that no longer fit, and that fit again. services: by how many minutes longer (negative:
-    shorter) each service of life aboard is out. cant: titles of jobs that can't be planned any more.
+    shorter) each service of life aboard is out. cant: titles of jobs that can't be planned any more. total: what the forecast comes to after it.
     """
 
     before: Planned
@@ -81,6 +81,7 @@ class Effect:
     services: Mapping[str, int] = field(default_factory=dict)
     own: Money | None = None
     cant: tuple[str, ...] = ()
+    total: Money | None = None
 
 
 @dataclass(frozen=True, slots=True)

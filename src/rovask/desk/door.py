@@ -18,6 +18,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from rovask.core.books.forecast import forecast
 from rovask.core.plan.baseline import baseline_of
 from rovask.core.plan.explain.compare import between, worked_out
 from rovask.core.plan.explain.gains import without_services
@@ -445,6 +446,7 @@ def effect_between(before: Refit | None, was: Planned | None, after: Refit, is_:
         {service: minutes for service, minutes in longer.items() if minutes},
         found.own,
         _cant(before, was.plan, after, is_.plan),
+        forecast(after, is_.plan).total,
     )
 
 
@@ -467,4 +469,5 @@ def _spelled(effect: Effect) -> dict[str, Any] | None:
         "back": list(effect.back),
         "services": dict(effect.services),
         "cant": list(effect.cant),
+        "total": effect.total.minor if effect.total is not None else None,
     }

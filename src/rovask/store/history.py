@@ -166,10 +166,13 @@ def history(session: Session, pk: int, limit: int = 200) -> list[ChangeEntry]:
     return _entries(session.execute(_NEWEST, {"refit": pk, "most": limit}))
 
 
-def changes_since(session: Session, pk: int, since: datetime, limit: int = 1000) -> list[ChangeEntry]:
-    """The changes made since a moment, newest first."""
-    query = _LINES.where(ChangeRow.refit_id == pk, ChangeRow.at >= since, ChangeRow.revision > 1)
-    return _entries(session.execute(query.order_by(ChangeRow.revision.desc()).limit(limit)))
+def changes_around(
+    session: Session, pk: int, moment: datetime, limit: int = 1000
+) -> tuple[list[ChangeEntry], list[ChangeEntry]]:
+    """The changes made since a moment, and the last ones before it, both newest first."""
+    rows = history(session, pk, limit)
+    since = [row for row in rows if row.at >= moment and row.revision > 1]  # not what began the refit
+    return since, [row for row in rows if row.at < moment]
 
 
 def change_of(session: Session, pk: int, change: int) -> tuple[ChangeRow, bool] | None:

@@ -63,6 +63,7 @@ class RefitRow(Base):
     prepare_from: Mapped[date | None]
     outage_limits: Mapped[JsonList] = mapped_column(server_default="[]")
     margins: Mapped[JsonList] = mapped_column(server_default="[]")
+    nobody_without: Mapped[JsonList] = mapped_column(server_default='["berth"]')
     ask_first: Mapped[bool] = mapped_column(server_default=false())
     price_service_day: Mapped[int | None] = mapped_column(BigInteger)
     price_night_ashore: Mapped[int | None] = mapped_column(BigInteger)

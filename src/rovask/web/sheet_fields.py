@@ -372,6 +372,14 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             help="The yard's working days, one line each: hull 1 d; also water, steering, engine, gas, starter",
             wide=True,
         ),
+        Field(
+            "nobody_without",
+            "Nobody stays aboard without",
+            How.MANY,
+            options=choices(Service, {}),
+            help="a night on which one of these is out is a night elsewhere",
+            wide=True,
+        ),
         *(
             Field(f"price_{name}", label, How.MONEY, unit, "empty: the usual", optional=True)
             for name, label, unit in (

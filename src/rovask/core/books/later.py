@@ -9,7 +9,7 @@ from rovask.core.books.money import Money
 from rovask.core.books.one_more_day import day_costs
 from rovask.core.books.order_by import PartNeed
 from rovask.core.plan.result import Plan
-from rovask.core.refit.choices import Need, Service
+from rovask.core.refit.choices import Need
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
 
@@ -54,7 +54,7 @@ def gives_berth_back(refit: Refit, key: str) -> bool:
     """Whether a berth that is taken out can't be given back before a task, and goes out no later for its sake."""
     for task in refit.tasks.values():
         back = refit.tasks[task.until or task.id]
-        if Service.BERTH in task.takes_out and not back.done_at:
+        if set(refit.nobody_without) & set(task.takes_out) and not back.done_at:
             moves_both = not task.begun_at and key in waited_for(refit, task.id)
             if key in waited_for(refit, back.id) and not moves_both:
                 return True

@@ -71,10 +71,8 @@ def suppliers_by_name(refit: Refit) -> dict[str, Supplier]:
 def open_days(refit: Refit, supplier: str) -> OpenDays:
     """The days that count for a supplier of that name. What it orders in also travels and is cleared."""
     one = suppliers_by_name(refit).get(supplier.casefold())
-    if one is None:
-        return OpenDays(refit.yard.zone, _WEEK, ())
-    rows = [one]
-    if one.what in (SupplierKind.ORDERS, SupplierKind.WORKSHOP):
+    rows = [] if one is None else [one]
+    if one is None or one.what in (SupplierKind.ORDERS, SupplierKind.WORKSHOP):
         rows += [other for other in refit.suppliers if other.what in (SupplierKind.CARRIER, SupplierKind.CUSTOMS)]
     weekdays = _WEEK
     for row in rows:

@@ -173,6 +173,7 @@ def next_refit(
         "launch_at": given.launch_at,
         "outage_limits": refit.outage_limits,
         "margins": refit.margins,
+        "nobody_without": refit.nobody_without,
         "ask_first": refit.ask_first,
         "certainty": refit.certainty,
         "boat": refit.boat,

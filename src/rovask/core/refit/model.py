@@ -101,7 +101,7 @@ class Header(Frozen):
     """What is said of a refit itself.
 
     outage_limits: how long each service may be out in one go. margins: how long before the slings what was opened is
-    closed and proved. ask_first: a better plan that was found is shown
+    closed and proved. nobody_without: services without which nobody stays aboard, so that a night elsewhere is paid. ask_first: a better plan that was found is shown
     beside the old one and adopted by hand.
     price_*: what the planner takes what isn't money for (books/prices.py): a day without a service, a night elsewhere, a
     should- or could-job left out, a task of the coming days moved, must-work done a day sooner. None: the usual.
@@ -119,6 +119,7 @@ class Header(Frozen):
         OutageLimit(service=Service.HEADS, hours=48),
     )
     margins: Annotated[tuple[Margin, ...], Field(max_length=20)] = tuple(Margin(what=one) for one in Closed)
+    nobody_without: Annotated[tuple[Service, ...], Field(max_length=20)] = (Service.BERTH,)
     ask_first: Annotated[bool, Field(strict=True)] = False
     price_service_day: Minor | None = None
     price_night_ashore: Minor | None = None
@@ -273,8 +274,8 @@ class Refit(Header):
         """Hours of work (all hands at it) a task still takes; 0 when done, at least half an hour otherwise."""
         if task.done_at is not None:
             return 0.0
-        if task.begun_at is None:
-            return task.work.likely * task.units
+        if task.begun_at is None and task.remaining is None:
+            return max(task.work.likely * (task.units - task.units_done), 0.5)
         if task.remaining is not None:
             return max(task.remaining, 0.5)
         if task.units_done:

@@ -17,6 +17,7 @@ from rovask.core.refit.currency import exponent
 from rovask.core.refit.values import FIRST_DAY, LAST_DAY, MOST_MINOR
 
 MOST_WHOLE = 2**31 - 1
+MIDDAY = 12
 MOST_NUMBER = 1e9
 _WHOLE = re.compile(r"[+-]?[0-9]{1,10}")
 _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,12})?|[+-]?\.[0-9]{1,12}")
@@ -172,6 +173,8 @@ def day(text: str, near: date | None = None) -> date:
     datetime.date(2027, 1, 3)
     """
     text = text.strip()
+    if match := _CLOCK.fullmatch(text):  # a date with a time is read where only the date is wanted
+        text = match.group(1).strip()
     if near is not None and (found := _without_year(text, near)) is not None:
         return found
     try:
@@ -206,13 +209,20 @@ def _without_year(text: str, near: date) -> date | None:
 
 
 def moment(text: str, zone: ZoneInfo, near: date | None = None) -> datetime:
-    """The moment of a local date and time; an hour that the clock skips does not exist. near: as ``day``."""
+    """The moment of a local date and time, midday where only a day is said; an hour that the clock skips does not exist.
+
+    near: as ``day``.
+    """
     if not text.strip():
         raise ValueError("is missing")
     match = _CLOCK.fullmatch(text.strip())
-    if not match:
-        raise ValueError(f"“{_short(text)}” is not a date and time; write it like 27.5.2026 14:30")
-    the_day, hour, minute = day(match.group(1), near), int(match.group(2)), int(match.group(3))
+    if match:
+        the_day, hour, minute = day(match.group(1), near), int(match.group(2)), int(match.group(3))
+    else:
+        try:  # a day alone is its middle
+            the_day, hour, minute = day(text, near), MIDDAY, 0
+        except ValueError:
+            raise ValueError(f"“{_short(text)}” is not a date and time; write it like 27.5.2026 14:30") from None
     if hour > 23 or minute > 59:
         raise ValueError(f"“{_short(text)}” is not a time of day")
     local = datetime(the_day.year, the_day.month, the_day.day, hour, minute, tzinfo=zone)

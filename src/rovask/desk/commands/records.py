@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from decimal import Decimal
 
+from rovask.core.books.money import rounded
 from rovask.core.refit import edits
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.ledger_edits import draw_faults
@@ -61,6 +63,8 @@ class SaveRecord(RefitCommand):
         key = self.key or at.new_id(self.kind)
         was = dict(old) if old is not None else {}
         data = {name: in_old_order(was.get(name), value) for name, value in self.data.items()}
+        if self.kind == "part":
+            data = with_middle_price(data)
         item = kind.model.model_validate(was | data | ({} if kind.single else {"id": key}))
         if isinstance(item, Draw) and (faults := draw_faults(item)):
             raise RefitFaults(faults)
@@ -83,6 +87,9 @@ class SaveRecord(RefitCommand):
             return Edited(edits.rebuilt(refit, **{self.kind: item}))
         if isinstance(item, Task):
             if self.key:
+                was = refit.tasks.get(self.key)
+                if was is not None and was.units_done != item.units_done:  # what is done says what is left
+                    item = item.model_copy(update={"remaining": None})
                 return Edited(edits.put_task(refit, item))
             return Edited(edits.add_task(refit, self.job, item, at.new_id("link"), self.after or None))
         if isinstance(item, Job) and self.key:
@@ -90,6 +97,14 @@ class SaveRecord(RefitCommand):
         if not isinstance(item, Frozen):
             raise TypeError(f"{type(item)} is no record")
         return Edited(refit, (item,)) if kind.aside else Edited(edits.put(refit, item))
+
+
+def with_middle_price(data: dict[str, object]) -> dict[str, object]:
+    """A part's data with the middle of its least and most price where no price is said."""
+    least, most = data.get("price_least"), data.get("price_most")
+    if data.get("price") or not isinstance(least, int) or not isinstance(most, int):
+        return data
+    return data | {"price": rounded(Decimal(least + most) / 2)}
 
 
 def in_old_order(old: object, new: object) -> object:

@@ -14,10 +14,11 @@ from rovask.core.refit import typed
 from rovask.core.refit.model import Decision, Photo
 from rovask.core.refit.standings import is_back
 from rovask.store.errors import NotFound
-from rovask.store.history import ChangeEntry, changes_since, history
+from rovask.store.history import ChangeEntry, changes_around, history
 from rovask.store.plans import planned_then
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.effect_words import money_told
+from rovask.web.moved_money import REST, moved_money
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who
@@ -62,7 +63,7 @@ def since(request: Request, who: Who, pk: Pk, since: str = "") -> Response:
         day, fault = None, str(error)
     begins = datetime.combine(day, time(0), tzinfo=page.zone) if day is not None else _last_here(page)
     with desk_of(request).looking() as session:
-        changes = changes_since(session, pk, begins - page.kept.clock_shift)
+        changes, earlier = changes_around(session, pk, begins - page.kept.clock_shift)
         was = planned_then(session, pk, begins.astimezone(page.zone).date(), begins)
     told = handover(page.refit, page.planned, page.needs, begins, page.aside["decision"], was, page.person)
     effect, tone = _launch_then(changes, page)
@@ -71,7 +72,8 @@ def since(request: Request, who: Who, pk: Pk, since: str = "") -> Response:
         changes=changes,
         effect=effect,
         tone=tone,
-        money=sum(int((one.effect or {}).get("money", 0)) for one in changes if not one.taken_back),
+        money=moved_money(page.forecast.total, changes, earlier),
+        rest_words=REST,
         typed_since=since,
         fault=fault,
         own=day is None,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -9,6 +10,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.books.accounts import AccountKind, accounts, order_total
+from rovask.core.books.money import Money
 from rovask.core.books.shut_days import open_days
 from rovask.core.books.stock import still_to_come
 from rovask.core.recent import Recent
@@ -204,7 +206,13 @@ def new_order(request: Request, who: Who, pk: Pk, supplier: str = "", part: str 
 
 
 def _new_order(
-    request: Request, who: Who, pk: int, given: dict[str, str], faults: dict[str, str] | None = None, status: int = 200
+    request: Request,
+    who: Who,
+    pk: int,
+    given: dict[str, str],
+    faults: dict[str, str] | None = None,
+    status: int = 200,
+    posted_parts: Sequence[str] | None = None,
 ) -> Response:
     page = page_here(request, who, pk, Right.WORK)
     refit = page.refit
@@ -213,11 +221,19 @@ def _new_order(
         for need in page.needs
         if need.part.id == given.get("part") or (need.to_order and need.part.supplier == given.get("supplier"))
     ]
+    asked = posted_parts if posted_parts is not None else [given["part"]] if given.get("part") else []
     supplier = given.get("supplier") or (wanted[0].part.supplier if wanted else "")
     days = open_days(refit, supplier)
     lead = max((need.part.lead_days for need in wanted), default=3)
     context = page.context(
         wanted=wanted,
+        ticked=set(asked) if asked else {need.part.id for need in wanted},
+        share={
+            need.part.id: Money(need.part.price, refit.currency).times(
+                (need.stock.short or need.part.quantity) / need.part.quantity
+            )
+            for need in wanted
+        },
         supplier=supplier,
         given=given,
         faults=faults or {},
@@ -269,6 +285,6 @@ def place_order(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     if not lines:
         faults["take"] = "Tick at least one part."
     if faults:
-        return _new_order(request, who, pk, given, faults, 422)
+        return _new_order(request, who, pk, given, faults, 422, posted.many("take"))
     done = acted(request, who, pk, PlaceOrder(data, tuple(lines)))
     return on_to(f"/r/{pk}/stores/order/{done.made}")

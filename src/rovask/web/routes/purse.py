@@ -33,6 +33,7 @@ from rovask.store.errors import NotFound
 from rovask.store.history import history
 from rovask.web.acting import acted, back_to, let_in, paper_in, refuse
 from rovask.web.asking import Pk, RecordId, desk_of
+from rovask.web.moved_money import REST, MovedMoney, moved_money
 from rovask.web.page import Page, page_here
 from rovask.web.purse_drawing import hold_of
 from rovask.web.rendering import render
@@ -78,6 +79,8 @@ def purse(request: Request, who: Who, pk: Pk, by: str = "line") -> Response:
         ),
         day=one_more_day(refit, plan),
         movers=_movers(request, page),
+        most_movers=MOST_MOVERS,
+        rest_words=REST,
         standings=[row for row in job_standings(refit, plan) if row.hours_done or row.spent],
         earned=earned_value(refit, plan, min(page.aside["baseline"], key=lambda one: one.at, default=None)),
         draws=refit.draws,
@@ -101,20 +104,14 @@ def _grouped(page: Page, by: str) -> list[tuple[str, str, Sums]]:
     return sorted(rows, key=lambda row: -row[2].will_be)
 
 
-def _movers(request: Request, page: Page) -> list[tuple[str, Money]]:
-    """What moved the forecast most since last week, by what was done."""
+def _movers(request: Request, page: Page) -> MovedMoney:
+    """What moved the forecast since last week, by what was done."""
     since = page.now - timedelta(days=7)
     with desk_of(request).looking() as session:
         rows = history(session, page.kept.pk, limit=LAST)
     shift = page.kept.clock_shift
-    found = [
-        (entry.what, Money(int(entry.effect["money"]), page.refit.currency))
-        for entry in rows
-        if entry.at + shift >= since and entry.can_be_taken_back and entry.effect
-        and entry.effect.get("currency") == page.refit.currency
-    ]  # fmt: skip
-    found = [row for row in found if row[1]]
-    return sorted(found, key=lambda row: -abs(row[1].minor))[:MOST_MOVERS]
+    recent = [entry for entry in rows if entry.at + shift >= since]
+    return moved_money(page.forecast.total, recent, rows[len(recent) :])
 
 
 @router.get("/r/{pk}/purse/months")

@@ -102,7 +102,7 @@ class Night:
 
 
 def nights_elsewhere(refit: Refit, plan: Plan) -> list[Night]:
-    """Nights after dust or fumes in a place that is slept in, or that opens onto it, and while its berth is taken out."""
+    """Nights after dust or fumes in a place that is slept in, or that opens onto it, and while what nobody stays without is out."""
     refit = with_make_good(refit, plan.made_good)
     zone = refit.yard.zone
     slept = {place.id: place for place in refit.places if place.spot in SLEPT_IN}
@@ -125,7 +125,11 @@ def nights_elsewhere(refit: Refit, plan: Plan) -> list[Night]:
                 out.setdefault((day, key), Night(day, slept[key].name, task.title))
                 day += timedelta(days=1)
     for one in outages(refit, plan):
-        if one.service is Service.BERTH and one.task is not None:
+        if (
+            one.task is not None
+            and one.service in refit.nobody_without
+            and one.service in adds_outage(refit, refit.tasks[one.task])
+        ):
             room = refit.place_by_id[refit.tasks[one.task].place].name
             day = one.begins.astimezone(zone).date()
             until = (one.ends or plan.launch).astimezone(zone).date()

@@ -21,7 +21,7 @@ from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.problem.rivals import Rivalry
 from rovask.core.plan.problem.ties import Tie, margin_ties
 from rovask.core.refit.ashore import adds_outage, out_ashore
-from rovask.core.refit.choices import LinkKind, Need, Role, Service, State
+from rovask.core.refit.choices import LinkKind, Need, Role, State
 from rovask.core.refit.jobs import HAUL, LAUNCH
 from rovask.core.refit.model import Job, Refit, Task
 
@@ -245,7 +245,7 @@ class _Builder:
     def _outages(self) -> Ints:
         """What takes a service out, and what gives it back; what the state takes out anyway costs nothing there."""
         prices = prices_of(self.refit)
-        day = {Service.BERTH: prices.night_ashore}
+        day = dict.fromkeys(self.refit.nobody_without, prices.night_ashore)
         ashore = out_ashore(self.refit.boat)
         rows = []
         for task in self.refit.tasks.values():

@@ -20,6 +20,7 @@ def upgrade() -> None:
     """A working day of each kind, as a new refit has."""
     op.add_column("refit", column("margins:json", "[]"))
     op.execute(MARGINS)
+    op.add_column("refit", column("nobody_without:json", '["berth"]'))
     op.add_column("job", column("late_because:text", ""))
     op.add_column("task", column("does:words", "{}"))
 
@@ -28,4 +29,5 @@ def downgrade() -> None:
     """What was set of it is forgotten."""
     op.drop_column("task", "does")
     op.drop_column("job", "late_because")
+    op.drop_column("refit", "nobody_without")
     op.drop_column("refit", "margins")
