@@ -301,7 +301,11 @@ def test_the_givens_refuse_what_cannot_be(
     }
     choices = {
         field.name: getattr(demo.boat, field.name).value for field in FIELDS[kind] if field.how is How.CHOICE
-    } | {field.name: list(getattr(demo.boat, field.name)) for field in FIELDS[kind] if field.how is How.MANY}
+    } | {
+        field.name: list(getattr(demo if kind == "header" else demo.boat, field.name))
+        for field in FIELDS[kind]
+        if field.how is How.MANY
+    }
     answer = sailor.post(f"/r/{demo_pk}/{kind}/save", whole | choices | {"key": ""} | change)
     assert answer.status_code == 422
     assert words in " ".join(Elements(answer.text).texts("p", class_="fault"))

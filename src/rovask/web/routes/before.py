@@ -26,7 +26,11 @@ def before(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     if key != LAUNCH and key not in page.refit.tasks and meeting is None:
         raise NotFound("This task is gone; somebody removed it meanwhile.")
     there = fixed_at(page.refit, page.plan, key) is not None
-    rows = worked_once(page, f"before {key}", lambda: before_this(page.refit, page.plan, key)) if there else []
+    rows = (
+        worked_once(page, f"before {key}", lambda: before_this(page.refit, page.plan, key, page.verdict))
+        if there
+        else []
+    )
     late = next((one for one in rows if one.late), None)
     context = page.context(
         key=key,

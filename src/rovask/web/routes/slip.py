@@ -13,7 +13,7 @@ from markupsafe import Markup
 from pydantic import BaseModel, Field, field_validator
 
 from rovask.core.plan.explain.gains import gains
-from rovask.core.plan.explain.moves import moved_near, moves
+from rovask.core.plan.explain.moves import matter_first, moved_near, moves
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit import typed
@@ -133,7 +133,7 @@ def slip(request: Request, who: Who, pk: Pk, asked: Annotated[Asked, Query()]) -
         spare=page.verdict.spare_by_task.get(task),
         spans=list(SPANS),
         search=page.search,
-        moved=moves(page.refit, before, page.plan) if before else [],
+        moved=matter_first(page.refit, page.verdict, moves(page.refit, before, page.plan)) if before else [],
         near=moved_near(page.refit, before, page.plan) if before else (0, 0),
         proposed=moves(page.refit, page.plan, page.proposal.plan) if page.proposal else [],
         proposed_near=moved_near(page.refit, page.plan, page.proposal.plan) if page.proposal else (0, 0),

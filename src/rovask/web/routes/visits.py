@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from datetime import date, timedelta
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.plan.explain.moves import moves
+from rovask.core.plan.explain.moves import matter_first, moves
 from rovask.core.plan.explain.visits import calls, visit_view
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Role
 from rovask.core.refit.day_edits import next_stay
 from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.model import Person, Refit, Visit
 from rovask.desk.commands.days import Slips
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, faults_of_form, let_in, on_to
@@ -74,6 +77,14 @@ def slip(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
     return on_to(f"/r/{pk}/slip/{key}")
 
 
+def _gap(refit: Refit, person: Person, stay: Visit | None, today: date) -> tuple[date, date]:
+    """The days somebody who comes later was to be there: from the first of them to the day they come."""
+    if stay is not None and stay.was is not None:
+        return stay.was, stay.first
+    away = [span for span in person.absences if span.last >= today]
+    return (away[-1].first, away[-1].last + timedelta(days=1)) if away else (today, today)
+
+
 @router.get("/r/{pk}/slip/{key}")
 def slipped(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """What the last change moved, seen from somebody who comes later: the tasks, whom to call, and what was put into the gap."""
@@ -85,6 +96,15 @@ def slipped(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     told = calls(page.refit, page.before, moved) if page.before is not None else []
     today = page.now.astimezone(page.zone).date()
     stay = next_stay(page.refit, key, today)
-    sooner = [one for one in moved if one.was is not None and one.now is not None and one.now < one.was]
+    first, last = _gap(page.refit, person, stay, today)
+    sooner = [
+        one
+        for one in moved
+        if one.was is not None
+        and one.now is not None
+        and one.now < one.was
+        and first <= one.now.astimezone(page.zone).date() < last
+    ]
+    moved = matter_first(page.refit, page.verdict, moved)
     context = page.context(person=person, moved=moved, calls=told, stay=stay, sooner=sooner, tasks=page.refit.tasks)
     return render(request, "slipped.html", context)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import partial
@@ -10,8 +11,9 @@ from rovask.core.books.prices import VALUE_UNIT, prices_of
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.problem.ties import ties_of
 from rovask.core.plan.problem.value import FAR_MOVE_SLOTS, FAR_SHARE
-from rovask.core.plan.result import Plan
+from rovask.core.plan.result import Plan, Verdict
 from rovask.core.recent import Recent
+from rovask.core.refit.choices import Role
 from rovask.core.refit.half_hours import HALF_HOUR
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
@@ -63,6 +65,31 @@ def _moved(refit: Refit, before: Plan, after: Plan) -> list[Move]:
             out.append(Move(key, was.start, is_.start, people, ""))
     out.sort(key=lambda move: (min(at for at in (move.was, move.now) if at), move.task))
     return out
+
+
+def matter_first(refit: Refit, verdict: Verdict, moved: Sequence[Move]) -> list[Move]:
+    """The same moves, those first that somebody must know of: fallen out, of people who are paid, driving the launch, then the
+    nearest.
+    """
+    driving, paid = (
+        set(verdict.driving),
+        {person.id for person in refit.people if person.rate or person.role is Role.TRADE},
+    )
+
+    def rank(move: Move) -> tuple[int, datetime]:
+        task, at = refit.tasks.get(move.task), min(one for one in (move.was, move.now) if one)
+        if move.now is None:
+            return 0, at
+        if task is not None and (set(task.people) & paid or (task.skill and task.skill not in _own_skills(refit))):
+            return 1, at
+        return (2 if move.task in driving else 3), at
+
+    return sorted(moved, key=rank)
+
+
+def _own_skills(refit: Refit) -> set[str]:
+    """Skills somebody of the crew has."""
+    return {skill for one in refit.people if one.role in (Role.OWNER, Role.HELPER) for skill in one.skills}
 
 
 def moved_near(refit: Refit, before: Plan, after: Plan, days: int = 3) -> tuple[int, int]:

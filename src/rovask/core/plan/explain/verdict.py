@@ -163,10 +163,11 @@ def _ending_at(refit: Refit, problem: Problem, key: str) -> Problem:
     return replace(problem, arrays=problem.arrays._replace(arcs=arcs, arc_ptr=pointer, arc_idx=index), arc_link=links)
 
 
-def before_this(refit: Refit, plan: Plan, key: str) -> list[Before]:
+def before_this(refit: Refit, plan: Plan, key: str, verdict: Verdict | None = None) -> list[Before]:
     """All that must be done before a task, or before the launch, by ties, states and the plan's order of people.
 
-    The tightest first; what isn't planned, and what would be late, before all.
+    The tightest first; what isn't planned, and what would be late, before all. verdict: of the plan; before the launch a
+    task may slip by its spare, the same figure as everywhere.
     """
     refit = with_make_good(refit, plan.made_good)
     problem = compile_refit(refit, plan.now, plan.collisions, plan.made_good, broken=plan.broken)
@@ -214,6 +215,9 @@ def before_this(refit: Refit, plan: Plan, key: str) -> list[Before]:
         if a.fixed_start[node] < 0:
             spare = int(windows.latest_start[node] - slots[node, 0])
         latest = problem.grid.moment(int(windows.latest_end[node])) if windows.latest_end[node] >= 0 else None
+        own = verdict.spare_by_task.get(problem.name(node)) if verdict is not None and key == LAUNCH else None
+        if own is not None and spare >= 0:
+            spare, latest = own // 30, problem.grid.moment(int(slots[node, 1]) + own // 30)
         out.append(Before(problem.name(node), spare * 30, spare < 0, latest))
     gone = [
         key

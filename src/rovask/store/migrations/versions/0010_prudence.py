@@ -1,6 +1,6 @@
 """How long before the slings what was opened is closed, by whose word a job takes the last day, what a task does to its place.
 
-Revision 0010, after 0009. Both may be added beside a web process of 0.8.0.
+Revision 0010, after 0009. All may be added beside a web process of 0.8.0.
 """
 
 from alembic import op
