@@ -16,6 +16,7 @@ HERE = Path(__file__).parent
 STATIC = HERE.parent / "src/rovask/web/static"
 COPIES = {
     "htmx.min.js": "node_modules/htmx.org/dist/htmx.min.js",
+    "cally.js": "node_modules/cally/dist/cally.js",
     "commissioner.woff2": "node_modules/@fontsource-variable/commissioner/files/commissioner-latin-wght-normal.woff2",
 }
 

@@ -25,7 +25,7 @@ from rovask.core.books.timeline import by_month, timeline
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.currency import exponent
 from rovask.core.refit.ledger_edits import ledger_doubts, loose_bills
-from rovask.core.refit.model import Entry, Refit
+from rovask.core.refit.model import Agreement, Entry, Refit
 from tests.builders import HAUL, person, refit, task
 
 TRADE = {"role": "trade", "skills": ["rigging"], "rate": 5000, "call_out_hours": 3}
@@ -61,6 +61,45 @@ def test_agreed_420_invoiced_505_paid_half_tells_where_it_stands() -> None:
     assert (acc.agreed, acc.invoiced, acc.paid, acc.owed, acc.bound) == (42000, 50500, 25250, 25250, 0)
     assert (acc.differs, acc.held, acc.payable) == (8500, 5050, 20200)
     assert acc.here.will_be == 50500
+
+
+@pytest.mark.parametrize(("paid", "held", "payable"), [(0, 12000, 38500), (42000, 8500, 0), (50500, 0, 0)])
+def test_a_hold_back_may_be_a_sum(paid: int, held: int, payable: int) -> None:
+    # 505 invoiced, 120 of it held: 385 may be paid; with 420 paid only 85 is left, and all of that is held
+    payments = [entry("p", "payment", paid, agreement="rig", against="i")] if paid else []
+    it = made(
+        entry("i", "invoice", 50500, agreement="rig"),
+        *payments,
+        agreements=[agreement(hold_back=10, hold_back_sum=12000)],
+    )
+    assert (one(it).held, one(it).payable) == (held, payable)
+    seen = it.agreements[0].model_copy(update={"accepted_at": HAUL})
+    assert one(it.model_copy(update={"agreements": (seen,)})).held == 0
+
+
+def test_agreed_not_invoiced_is_what_it_says_and_what_is_had_back_stands_apart() -> None:
+    # rigging 420 agreed, 150 paid ahead; mast 300 invoiced, 405 paid: 105 to be had back
+    it = made(
+        entry("ahead", "payment", 15000, agreement="rig"),
+        entry("i", "invoice", 30000, agreement="mast"),
+        entry("p", "payment", 40500, agreement="mast"),
+        agreements=[agreement(), agreement(id="mast", title="Mast", price=30000)],
+    )
+    plan = plan_and_judge(it, HAUL).plan
+    told, sheet = forecast(it, plan), account_sheet(it, plan)
+    assert (told.bound.minor, told.ahead.minor, told.back.minor) == (42000, 15000, 10500)
+    assert told.total.minor == 42000 + 30000  # what it comes to in the end
+    assert told.total == told.paid + told.owed + told.bound - told.ahead - told.back + told.planned
+    assert sheet["bound"] == sheet["agreed_not_invoiced"] - sheet["paid_ahead"] - sheet["to_be_had_back"]
+
+
+def test_a_fixed_price_is_a_rate() -> None:
+    people = [person("ann"), person("rig", role="trade", skills=["rigging"])]
+    bare = refit(task("a", skill="rigging"), people=people)
+    assert any("Rig has no rate" in note for note in forecast(bare, plan_and_judge(bare, HAUL).plan).notes)
+    for more in ({"person": "rig"}, {"job": "job"}, {}):  # by name, by the job, by whose party it is
+        agreed = bare.model_copy(update={"agreements": (Agreement.model_validate(agreement(**more)),)})
+        assert not any("no rate" in note for note in forecast(agreed, plan_and_judge(agreed, HAUL).plan).notes), more
 
 
 @pytest.mark.parametrize(

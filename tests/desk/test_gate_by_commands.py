@@ -84,7 +84,9 @@ class Yard:
         self.act(SettleFinding("drain", True))
         for key, found in acceptances(self.refit).items():
             self.act(LookAtWork(key, tuple(Look(one.title, True) for one in found.wanted), "bo"))
-        self.act(TickGate(tuple(dict.fromkeys(self.keys())), person="bo"))
+        before = gate_of(self.refit, self.at).stages[Stage.BEFORE].items
+        self.act(TickGate(tuple(item.key for item in before), person="bo"))
+        self.act(TickGate(tuple(dict.fromkeys(self.keys())), person="bo"))  # the slings' own once all before is settled
 
     @property
     def ready(self) -> bool:

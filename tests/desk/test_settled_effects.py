@@ -71,7 +71,7 @@ def test_the_page_asks_for_the_settled_effect_and_shows_it(sailor: Sailor, setti
     opened(settings, demo_pk, change, 0, 5000)
     answer = sailor.get(f"/r/{demo_pk}/effect/{change}")
     assert answer.status_code == 200
-    (told,) = Elements(answer.text).texts("p", id_="told")
+    (told,) = Elements(answer.text).texts("summary", id_="told")
     assert "noted" in told
     assert "worked out" not in told
 

@@ -127,7 +127,7 @@ def test_no_hostile_request_is_answered_with_a_server_error_or_raw(settings: Set
             told = f"{method} {where} {form}"
             assert answer.status_code < 500, f"{answer.status_code} {told}"
             kind = answer.headers.get("content-type", "")
-            asked_for = path.endswith(("export", "bundle", ".svg", ".toml", ".jpg", ".ics", ".js"))
+            asked_for = path.endswith(("export", "bundle", "/plan", ".svg", ".toml", ".jpg", ".ics", ".js"))
             assert "json" not in kind or (asked_for and answer.status_code == 200) or path == "/sent/{mark}", told
             if answer.status_code >= 400 and path != "/sent/{mark}":
                 assert "<!doctype html>" in answer.text, told

@@ -280,7 +280,7 @@ def test_every_kind_of_thing_is_added_edited_and_removed(
     ("kind", "change", "words"),
     [
         ("yard", {"hours": "mon-sat 8 to 12"}, "should read like"),
-        ("yard", {"closed": "next week"}, "should read like 18.5.2026"),
+        ("yard", {"closed": "next week"}, "should read like 18 May 2026"),
         ("yard", {"time_zone": "Atlantis"}, "not a time zone"),
         ("boat", {"draft_m": "12"}, "swapped"),
         ("header", {"launch_at": "2026-05-01T10:00"}, "must come after"),

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from rovask.core.books.accounts import worth
+from rovask.core.books.accounts import PAYS, worth
 from rovask.core.books.items import section_of
 from rovask.core.books.money import Money
 from rovask.core.books.order_by import PartNeed
@@ -83,7 +83,7 @@ def handover(
     for entry in refit.hours_log:
         if entry.at >= since:
             hours[entry.person] += entry.hours
-    payments = [entry for entry in refit.entries if entry.kind is EntryKind.PAYMENT and entry.at >= since]
+    payments = [entry for entry in refit.entries if entry.kind in PAYS and entry.at >= since]
     touched = {job.id for job, _ in done}
     return HandOver(
         since=since,
@@ -92,7 +92,10 @@ def handover(
         hours=tuple(sorted(hours.items(), key=lambda row: -row[1])),
         found=tuple(sorted((one for one in refit.findings if one.at >= since), key=lambda one: one.at, reverse=True)),
         decided=tuple(one for one in decisions if one.at >= since),
-        paid=Money(sum(worth(entry, refit.currency) for entry in payments), refit.currency),
+        paid=Money(
+            sum(worth(one, refit.currency) * (1 if one.kind is EntryKind.PAYMENT else -1) for one in payments),
+            refit.currency,
+        ),
         payments=tuple(sorted(payments, key=lambda entry: -worth(entry, refit.currency))),
         moved=tuple(_moved(refit, planned, was_planned)),
         open=tuple(_open(refit, planned)),
@@ -158,6 +161,8 @@ def first_acts(refit: Refit, planned: Planned, needs: list[PartNeed], person: st
     ]
     for item in sorted(mine, key=lambda item: (item.resume or item.start, item.task))[:3]:
         job = refit.job_of[item.task]
-        words = f"{refit.tasks[item.task].title}, {day_and_time(item.resume or item.start, zone)}"
+        who = ", ".join(refit.persons[key].name for key in item.people)
+        when = day_and_time(item.resume or item.start, zone)
+        words = ", ".join(filter(None, (refit.tasks[item.task].title, who, when)))
         out.append(Act(words, f"jobs/{job.id}?task={item.task}#{item.task}"))
     return out

@@ -79,6 +79,13 @@ def log_lines(
     return sorted((line for line in lines if wanted.fits(line)), key=lambda line: line.at, reverse=True)
 
 
+def last_noted(refit: Refit) -> datetime:
+    """When something was last noted of a refit: the haul-out, where nothing was since."""
+    times = [moment for task in refit.tasks.values() for moment in (task.begun_at, task.done_at) if moment is not None]
+    times += [entry.at for entry in refit.hours_log] + [day.closed_at for day in refit.days]
+    return max([refit.haul_at, *times])
+
+
 def _task_line(refit: Refit, at: datetime, kind: LineKind, task: str, words: str, people: tuple[str, ...]) -> LogLine:
     """A line about a task that is there."""
     job = refit.job_of[task]

@@ -304,11 +304,13 @@ class Desk:
     def _keep_first_plan(
         self, session: Session, kept: Kept, row: RefitRow, before: Planned | None, revision: int, clock: datetime
     ) -> None:
-        """Keep the plan that the first change after the haul-out meets, to measure by. It is nobody's act: it stands in no
-        history, and no undo takes it away.
+        """Keep the plan that the first change after the day of the haul-out meets, to measure by: on that day itself it is
+        still being typed in. It is nobody's act: it stands in no history, and no undo takes it away. Who wants it sooner
+        says so under Progress.
         """
-        now = kept.now(clock).replace(microsecond=0)
-        if before is None or not kept.revision or now < kept.refit.haul_at or not kept.refit.tasks:
+        now, zone = kept.now(clock).replace(microsecond=0), kept.refit.yard.zone
+        first_day = now.astimezone(zone).date() <= kept.refit.haul_at.astimezone(zone).date()
+        if before is None or not kept.revision or first_day or not kept.refit.tasks:
             return
         if not has_any(session, kept.pk, BASELINE):
             first = baseline_of(kept.refit, before, new_id("baseline"), AT_THE_HAUL, KEPT_BY_ITSELF, now)

@@ -199,14 +199,20 @@ def what_if(
 
 @app.command()
 def account(
-    file: Path, now: Annotated[str, typer.Option(help="the moment it is drawn up for; the haul-out by default")] = ""
+    file: Path,
+    now: Annotated[str, typer.Option(help="the moment it is drawn up for; the last thing noted by default")] = "",
+    plan_file: Annotated[
+        Path | None, typer.Option("--plan", help="the plan that is kept, as Yard gives it out; else one is made")
+    ] = None,
 ) -> None:
     """Where the money of a refit file stands: one JSON object, in minor units. Nothing is changed."""
     from rovask.core.books.account_sheet import account_sheet
+    from rovask.core.log_lines import last_noted
     from rovask.core.plan.planner import make_plan
 
     refit = _read(file)
-    typer.echo(json.dumps(account_sheet(refit, make_plan(refit, _moment(now, refit.haul_at))), ensure_ascii=False))
+    made = _read_plan(plan_file) if plan_file is not None else make_plan(refit, _moment(now, last_noted(refit)))
+    typer.echo(json.dumps(account_sheet(refit, made), ensure_ascii=False))
 
 
 @app.command(name="solve-instance")
@@ -261,21 +267,26 @@ def standin(
         )
 
 
-@app.command()
-def verify(file: Path, plan_file: Path) -> None:
-    """Check a plan against its refit file. Exit status 1: it breaks rules, one a line."""
+def _read_plan(file: Path) -> Plan:
+    """A plan as a file holds it. Raises RefitFaults."""
     from pydantic import ValidationError
 
     from rovask.core.plan.result import Plan
-    from rovask.core.plan.verify.check import verify as check_plan
     from rovask.core.refit.faults import faults_of
 
-    refit = _read(file)
     try:
-        checked = Plan.model_validate_json(plan_file.read_bytes())
+        return Plan.model_validate_json(file.read_bytes())
     except ValidationError as error:
         raise RefitFaults(faults_of(error)) from None
-    breaches = check_plan(refit, checked)
+
+
+@app.command()
+def verify(file: Path, plan_file: Path) -> None:
+    """Check a plan against its refit file. Exit status 1: it breaks rules, one a line."""
+    from rovask.core.plan.verify.check import verify as check_plan
+
+    refit = _read(file)
+    breaches = check_plan(refit, _read_plan(plan_file))
     for breach in breaches:
         typer.echo(json.dumps({"rule": breach.rule, "task": breach.task, "why": breach.sentence}))
     typer.echo("valid" if not breaches else f"{len(breaches)} breaches", err=True)

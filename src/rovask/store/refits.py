@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from threading import Lock
+from zoneinfo import ZoneInfo
 
 from cachetools import LRUCache
 from sqlalchemy import bindparam, delete, select
@@ -60,21 +61,26 @@ class Listed:
     name: str
     boat: str
     launch_at: datetime
+    zone: ZoneInfo
     is_demo: bool
     role: Membership
 
 
 def list_refits(session: Session, account: int) -> list[Listed]:
     """Every refit somebody is in, the next launch first."""
-    boat = table_of(KINDS["boat"])
+    boat, yard = table_of(KINDS["boat"]), table_of(KINDS["yard"])
     rows = session.execute(
-        select(RefitRow, boat.c.name, MemberRow.role)
+        select(RefitRow, boat.c.name, yard.c.time_zone, MemberRow.role)
         .join(boat, boat.c.refit_id == RefitRow.pk)
+        .join(yard, yard.c.refit_id == RefitRow.pk)
         .join(MemberRow, MemberRow.refit_id == RefitRow.pk)
         .where(MemberRow.account_pk == account)
         .order_by(RefitRow.launch_at, RefitRow.pk)
     )
-    return [Listed(row.pk, row.name, name, row.launch_at, row.is_demo, role) for row, name, role in rows]
+    return [
+        Listed(row.pk, row.name, name, row.launch_at, ZoneInfo(zone), row.is_demo, role)
+        for row, name, zone, role in rows
+    ]
 
 
 _READ: LRUCache[tuple[str, int, int], tuple[Refit, Mapping[RecordKey, int]]] = LRUCache(maxsize=32)

@@ -32,6 +32,7 @@ class How(StrEnum):
     RULES = "rules"
     LIMITS = "limits"
     MARGINS = "margins"
+    BY = "by"
     OWN = "own money"
     CURRENCY = "currency"
     RATE = "rate"

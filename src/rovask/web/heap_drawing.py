@@ -11,7 +11,7 @@ from datetime import date
 
 from rovask.core.plan.progress import LeftOn
 
-WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 900.0, 300.0, 60.0, 40.0, 22.0, 44.0
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 900.0, 320.0, 84.0, 40.0, 26.0, 66.0
 MOST_LEVELS = 6
 
 

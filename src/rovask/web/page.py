@@ -46,12 +46,16 @@ from rovask.web.sky_words import SkyWords, weather_words
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """One item of the standing line: what it says, what that is, where it is explained, and its tone."""
+    """One item of the standing line: what it says, what that is, where it is explained, and its tone.
+
+    short: what that is where there is little room, so that what matters is never cut off.
+    """
 
     value: str
     label: str
     href: str
     tone: str = ""
+    short: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -240,7 +244,7 @@ class Page:
                 later = span(minutes_of(self.plan.launch - self.refit.launch_at))
                 return Item("Slot can't be", f"afloat {later} after it{left_out}", slip, "urgent")
             case Outcome.HELD if self.dangers:
-                return Item(span(verdict.spare_minutes), "spare, but may not float", slip, "urgent")
+                return Item(span(verdict.spare_minutes), "spare, but may not float", slip, "urgent", "may not float")
             case Outcome.AFLOAT:
                 return Item("Afloat", "ashore work is done", slip, "good")
             case Outcome.HELD:

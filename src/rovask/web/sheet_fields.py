@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from rovask.core.books.yard_bill import BY_TASK
 from rovask.core.refit.choices import (
     Cooling,
     Deed,
@@ -68,11 +69,9 @@ KIND_WORDS = {
     "SF": "ends after the start of it",
 }
 _HOURS_HELP = "One line for each pattern: mon-sat 08:00-12:00, 13:00-18:00"
-_DAYS_HELP = "One line each: 18.5.2026 to 24.5.2026, then why"
+_DAYS_HELP = "One line each: 18 May 2026 to 24 May 2026, then why"
 
-_RULES_HELP = (
-    "One line each: sparks only mon-fri 08:00-16:00; dust never 18.5.2026 to 19.5.2026; sparks permit from 12.5.2026"
-)
+_RULES_HELP = "One line each: sparks only mon-fri 08:00-16:00; dust never 18 May 2026 to 19 May 2026; sparks permit from 12 May 2026"
 SEVERITY_WORDS = {
     "good": "good",
     "watch": "to be watched",
@@ -133,6 +132,15 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("until", "Given back by", How.CHOICE, options=tasks, optional=True, group=WITHOUT),
         Field("pin", "Pinned to start at", How.MOMENT, optional=True, group=MINDED),
         Field("unbroken", "In one go, no pause overnight", How.TICK, group=MINDED),
+        Field(
+            "charge",
+            "The yard charges for it",
+            How.CHOICE,
+            options=lambda refit: [(one.value, one.value) for one in BY_TASK],
+            optional=True,
+            help="by its tariff, once",
+            group=MINDED,
+        ),
         Field("caution", "Caution", How.AREA, wide=True, group=MINDED),
         Field("check", "Done when", wide=True, help="what must be true, and somebody has seen", group=MINDED),
         Field("note", "Note", How.AREA, wide=True, group=MINDED),
@@ -290,7 +298,10 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("title", "Job", wide=True),
         Field("place", "Where", How.CHOICE, options=places, optional=True),
         Field("state", "It waits for her to be", How.CHOICE, options=choices(State, STATE_WORDS)),
-        Field("hours", "About", How.NUMBER, "h of work"),
+        Field("hours", "About", How.NUMBER, "h of work", "all hands counted"),
+        Field(
+            "trades", "Of it by a trade or the yard", How.BY, help="One line each: rigging 4 h; the rest is anybody's"
+        ),
         Field("recipe", "Recipe", How.CHOICE, options=recipes, optional=True),
         Field("note", "Note", How.AREA, wide=True),
         Field("next_time", "Left to the next haul-out", How.TICK, wide=True),
@@ -351,7 +362,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             help="one row each; days of her stay only for lay-days; what goes by per cent is of all the rest",
             wide=True,
         ),
-        Field("meter", "Power meter", How.METER, help="one row a reading: 4.5.2026 10:00", wide=True),
+        Field("meter", "Power meter", How.METER, help="one row a reading: 4 May 2026 10:00", wide=True),
         Field("slings_night", "A night in the slings", How.MONEY),
         Field("lift_and_launch", "Lift, block and launch", How.MONEY),
         Field("lay_day", "Lay-day", How.MONEY),

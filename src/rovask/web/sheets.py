@@ -29,11 +29,13 @@ from rovask.web.money_spelling import (
 )
 from rovask.web.sheet_fields import FIELDS, Field, How
 from rovask.web.spelling import (
+    by_text,
     day_text,
     limits_text,
     margins_text,
     moment_text,
     ranges_text,
+    read_by,
     read_limits,
     read_margins,
     read_ranges,
@@ -107,6 +109,8 @@ def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: 
                 out[field_.name] = limits_text(value or ())
             case How.MARGINS:
                 out[field_.name] = margins_text(value or ())
+            case How.BY:
+                out[field_.name] = by_text(value or ())
             case How.OWN:
                 own = str(item.get("currency") or currency)
                 out[field_.name] = "" if value is None else typed.minor_text(value, own)
@@ -238,6 +242,8 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency
         return read_limits(text)
     if field_.how is How.MARGINS:
         return read_margins(text)
+    if field_.how is How.BY:
+        return read_by(text)
     if field_.how is How.WORDS:
         return [word.strip().lower() for word in text.split(",") if word.strip()]
     if field_.optional and not text:
@@ -247,7 +253,8 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency
     if field_.how is How.OWN:
         return typed.minor(text, own) if text else 0
     if field_.how is How.NUMBER:
-        return typed.share(text) if field_.name in SHARES else typed.number(text)
+        percent = text.removesuffix("%") if field_.unit.startswith("%") else text
+        return typed.share(text) if field_.name in SHARES else typed.number(percent)
     if field_.how is How.MOMENT:
         return typed.moment(text, zone, near)
     if field_.how is How.DATE:

@@ -10,7 +10,8 @@ from zoneinfo import ZoneInfo
 
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Closed, Emission, Service, Weekday
-from rovask.core.refit.model import DayRange, Margin, OutageLimit, Shift, YardRule
+from rovask.core.refit.givens import MIDNIGHT
+from rovask.core.refit.model import DayRange, Margin, OutageLimit, Shift, WorkBy, YardRule
 
 _DAYS = [day.value for day in Weekday]
 _DAY = r"\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\s?\d{1,2}[./]\s?\d{4}|\d{1,2}\.? [A-Za-z]{3,9}\.? \d{4}"
@@ -22,7 +23,8 @@ def shifts_text(shifts: Iterable[Shift]) -> str:
     """Shifts as lines like ``mon-sat 08:00-12:00, 13:00-18:00``."""
     by_days: dict[tuple[str, ...], list[str]] = {}
     for shift in shifts:
-        span = f"{shift.start:%H:%M}-{shift.end:%H:%M}"
+        end = "24:00" if shift.end == MIDNIGHT else f"{shift.end:%H:%M}"
+        span = f"{shift.start:%H:%M}-{end}"
         by_days.setdefault(tuple(day.value for day in shift.days), []).append(span)
     return "\n".join(f"{_days_text(days)} {', '.join(spans)}" for days, spans in by_days.items())
 
@@ -47,6 +49,8 @@ def read_shifts(text: str) -> list[dict[str, Any]]:
             if not found:
                 raise ValueError(f"“{span.strip()}” should read like 08:00-12:00")
             h1, m1, h2, m2 = (int(group or 0) for group in found.groups())
+            if (h2, m2) == (24, 0):
+                h2 = 0  # midnight at the end of the day
             if h1 > 23 or h2 > 23 or m1 > 59 or m2 > 59:
                 raise ValueError(f"“{span.strip()}” is not a time of day")
             out.append({"days": days, "start": f"{h1:02d}:{m1:02d}", "end": f"{h2:02d}:{m2:02d}"})
@@ -70,7 +74,7 @@ def _read_days(text: str, line: str) -> list[str]:
 
 
 def ranges_text(ranges: Iterable[DayRange]) -> str:
-    """Day ranges as lines like ``18.05.2026 to 24.05.2026 away``."""
+    """Day ranges as lines like ``18 May 2026 to 24 May 2026 away``."""
     lines = []
     for span in ranges:
         days = day_text(span.first) if span.first == span.last else f"{day_text(span.first)} to {day_text(span.last)}"
@@ -84,7 +88,7 @@ def read_ranges(text: str) -> list[dict[str, Any]]:
     for line in filter(None, (line.strip() for line in text.splitlines())):
         match = _RANGE.fullmatch(line)
         if not match:
-            raise ValueError(f"“{line}” should read like 18.5.2026 to 24.5.2026, then why")
+            raise ValueError(f"“{line}” should read like 18 May 2026 to 24 May 2026, then why")
         first = typed.day(match["first"])
         last = typed.day(match["last"]) if match["last"] else first
         if last < first:
@@ -94,7 +98,7 @@ def read_ranges(text: str) -> list[dict[str, Any]]:
 
 
 def rules_text(rules: Iterable[YardRule]) -> str:
-    """Yard rules as lines like ``sparks only mon-fri 08:00-16:00``, ``dust never 18.05.2026``, ``… permit from …``."""
+    """Yard rules as lines like ``sparks only mon-fri 08:00-16:00``, ``dust never 18 May 2026``, ``… permit from …``."""
     lines = []
     for rule in rules:
         why = f" ({rule.reason})" if rule.reason else ""
@@ -162,11 +166,27 @@ def read_margins(text: str) -> list[dict[str, Any]]:
     return out
 
 
+def by_text(rows: Iterable[WorkBy]) -> str:
+    """Hours by a skill as lines like ``rigging 4 h``."""
+    return "\n".join(f"{row.skill} {row.hours:g} h" for row in rows)
+
+
+def read_by(text: str) -> list[dict[str, Any]]:
+    """The hours by skill in such lines. Raises ValueError."""
+    out = []
+    for line in filter(None, (line.strip() for line in text.lower().splitlines())):
+        match = re.match(r"^(.+?)\s+([\d.,:]+)\s*h?$", line)
+        if not match:
+            raise ValueError(f"“{line}” should read like rigging 4 h")
+        out.append({"skill": match.group(1), "hours": typed.hours(match.group(2))})
+    return out
+
+
 def moment_text(moment: datetime | None, zone: ZoneInfo) -> str:
-    """A moment as a date-and-time field wants it, on the yard's clock."""
-    return f"{moment.astimezone(zone):%d.%m.%Y %H:%M}" if moment else ""
+    """A moment as a date-and-time field shows it, on the yard's clock: as pages say it, with its year."""
+    return f"{moment.astimezone(zone):%-d %b %Y %H:%M}" if moment else ""
 
 
 def day_text(day: date | None) -> str:
-    """A day as a date field wants it, day first."""
-    return f"{day:%d.%m.%Y}" if day else ""
+    """A day as a date field shows it: as pages say it, with its year."""
+    return f"{day:%-d %b %Y}" if day else ""

@@ -16,6 +16,7 @@ def account_sheet(refit: Refit, plan: Plan) -> dict[str, Any]:
     """Budget, paid, owed, bound, the forecast line by line, unknowns, what one more day costs.
 
     Amounts are whole minor units of ``currency``. paid + owed + bound + planned + unknowns = forecast, to the last unit;
+    bound = agreed_not_invoiced - paid_ahead - to_be_had_back;
     the forecast's lines add up to it, and so do the budget's lines.
     """
     made, rows = forecast(refit, plan), items(refit, plan)
@@ -29,6 +30,9 @@ def account_sheet(refit: Refit, plan: Plan) -> dict[str, Any]:
         "paid": made.paid.minor,
         "owed": made.owed.minor,
         "bound": made.agreed.minor,
+        "agreed_not_invoiced": made.bound.minor,
+        "paid_ahead": made.ahead.minor,
+        "to_be_had_back": made.back.minor,
         "planned": made.planned.minor,
         "unknowns": made.expected.minor,
         "forecast": {

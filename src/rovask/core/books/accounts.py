@@ -140,7 +140,9 @@ def _all(refit: Refit, hourly: Mapping[str, int]) -> Iterator[Account]:
     for one in refit.agreements:
         head = _Head(AccountKind.AGREEMENT, one.id, one.title, one.party, one.currency, one.rate, one.at)
         agreed = one.price if one.form is AgreementForm.FIXED else hourly.get(one.id, 0)
-        held = 0.0 if one.accepted_at else one.hold_back
+        held: float | int = 0.0 if one.accepted_at else one.hold_back
+        if one.hold_back_sum is not None and not one.accepted_at:
+            held = one.hold_back_sum
         yield _account(refit, head, agreed, of_agreement[one.id], one.closed, held)
     for entries in bills:
         first = entries[0]
@@ -204,10 +206,10 @@ def root_of(entry: Entry, by_id: Mapping[str, Entry]) -> Entry:
 
 
 def _account(
-    refit: Refit, head: _Head, agreed: int, entries: Sequence[Entry], closed: bool, hold_back: float
+    refit: Refit, head: _Head, agreed: int, entries: Sequence[Entry], closed: bool, hold_back: float | int
 ) -> Account:
-    """One account; the very one there was before when nothing of it is different."""
-    said = (refit.currency, head, agreed, closed, hold_back)
+    """One account; the very one there was before when nothing of it is different. hold_back: per cent, or as int a sum."""
+    said = (refit.currency, head, agreed, closed, (type(hold_back), hold_back))
     name = (head.kind, head.key)
     with _KEEPING:
         kept = _KEPT.get(name)
@@ -232,7 +234,7 @@ _KEEPING = Lock()
 
 
 def _worked_out(
-    refit: Refit, head: _Head, agreed: int, entries: Sequence[Entry], closed: bool, hold_back: float
+    refit: Refit, head: _Head, agreed: int, entries: Sequence[Entry], closed: bool, hold_back: float | int
 ) -> Account:
     paid = sum(entry.amount if entry.kind is EntryKind.PAYMENT else -entry.amount for entry in entries if _pays(entry))
     raised = [entry for entry in entries if entry.kind is EntryKind.INVOICE]
@@ -243,7 +245,12 @@ def _worked_out(
         invoiced = paid  # bought over the counter: what is paid is the bill
     bound = 0 if closed else max(agreed - gross, 0)
     owed, ahead = max(invoiced - paid, 0), max(paid - invoiced, 0)
-    held = min(Money(max(invoiced, 0), head.currency).times(Decimal(str(hold_back)) / 100).minor, owed)
+    wanted = (
+        min(hold_back, max(invoiced, 0))
+        if isinstance(hold_back, int)
+        else Money(max(invoiced, 0), head.currency).times(Decimal(str(hold_back)) / 100).minor
+    )
+    held = min(wanted, owed)
     differs = gross - agreed if gross > agreed or (closed and gross) else 0
     return Account(
         head.kind,

@@ -17,6 +17,7 @@ from rovask.core.recent import Recent
 from rovask.core.refit.choices import AgreementForm, Role
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
+from rovask.core.refit.standings import is_agreed_with
 from rovask.core.words import count
 
 
@@ -36,7 +37,8 @@ class Forecast:
     expected: what is not found yet is worth, chance by cost; it is one of the lines. notes: what is counted as nothing
     and why. paid, owed, agreed, planned: the same total by how sure it is; planned is without what is expected.
     low, high: what it comes to if every range comes out at its least, nothing more is found and all is found.
-    by_rate: what rates of exchange made what is paid dearer (negative: cheaper) than it was owed.
+    by_rate: what rates of exchange made what is paid dearer (negative: cheaper) than it was owed. bound: agreed and not
+    invoiced; back: paid beyond what is agreed and invoiced, to be had back; both are in ``agreed``, which is net of them.
     """
 
     lines: tuple[CostLine, ...]
@@ -48,7 +50,14 @@ class Forecast:
     low: Money
     high: Money
     by_rate: Money
+    bound: Money
+    back: Money
     notes: tuple[str, ...] = ()
+
+    @property
+    def ahead(self) -> Money:
+        """Of what is agreed and not invoiced, what is paid already."""
+        return self.bound - self.agreed - self.back
 
     @property
     def total(self) -> Money:
@@ -98,6 +107,8 @@ def _worked_out(refit: Refit, plan: Plan) -> Forecast:
         money(sum(row.low for row in rows)),
         money(sum(row.high for row in rows)),
         money(sum(row.by_rate for row in rows)),
+        money(sum(row.bound for row in rows)),
+        money(sum(row.back for row in rows)),
         tuple(_notes(refit, plan)),
     )
 
@@ -160,11 +171,25 @@ def _unsaid(refit: Refit) -> Iterator[str]:
 
 def _notes(refit: Refit, plan: Plan) -> Iterator[str]:
     """What is counted as nothing, and why: trades without a rate, nights without a price, more used than there was."""
-    agreed = {one.person for one in refit.agreements}
-    busy = {who for item in plan.assignments if not refit.tasks[item.task].done_at for who in item.people}
+    fixed = {one.job for one in refit.agreements if one.job and one.form is AgreementForm.FIXED}
+    busy = {
+        who
+        for item in plan.assignments
+        if not refit.tasks[item.task].done_at and refit.job_of[item.task].id not in fixed
+        for who in item.people
+    }
     for person in refit.people:
-        if person.id in busy and not person.rate and person.id not in agreed and person.role in (Role.TRADE, Role.YARD):
+        unpaid = person.role in (Role.TRADE, Role.YARD) and not person.rate and not is_agreed_with(refit, person)
+        if person.id in busy and unpaid:
             yield f"{person.name} has no rate yet and is counted as nothing."
+    priced = {row.charge for row in refit.yard.tariff}
+    for task in refit.tasks.values():
+        if (
+            task.charge is not None
+            and task.charge not in priced
+            and any(item.task == task.id for item in plan.assignments)
+        ):
+            yield f"“{task.title}” is counted as nothing: the tariff under Yard has no price for a {task.charge.value}."
     yield from _unsaid(refit)
     nights = nights_to_pay(refit, plan)
     if nights and refit.price_night_ashore is None:

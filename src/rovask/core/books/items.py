@@ -73,6 +73,7 @@ class Item(NamedTuple):
     bound: int = 0
     invoiced: int = 0
     by_rate: int = 0
+    back: int = 0
     low: int = 0
     high: int = 0
 
@@ -87,7 +88,7 @@ class Item(NamedTuple):
         return self.paid + self.still
 
 
-_SHARES = ("paid", "owed", "to_come", "rest", "bound", "invoiced", "by_rate", "low", "high")
+_SHARES = ("paid", "owed", "to_come", "rest", "bound", "invoiced", "by_rate", "back", "low", "high")
 _ITEMS: Recent[tuple[Item, ...]] = Recent(8)
 _PARTS: Recent[tuple[Item, ...]] = Recent(6)
 
@@ -166,6 +167,7 @@ class _Items:
             bound=here.bound,
             invoiced=here.invoiced,
             by_rate=here.by_rate,
+            back=here.back,
             low=here.will_be,
             high=here.will_be,
         )
@@ -201,6 +203,7 @@ class _Items:
             owed=sum(one.here.owed for one in kept),
             to_come=-sum(one.here.back for one in kept),
             by_rate=sum(one.here.by_rate for one in kept),
+            back=sum(one.here.back for one in kept),
         )
         if not rows and (whole.will_be or whole.by_rate):
             yield whole

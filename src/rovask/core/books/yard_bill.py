@@ -44,12 +44,16 @@ class BillLine:
 
 @dataclass(frozen=True, slots=True)
 class Stay:
-    """What the bill depends on besides the tariff: the days ashore, nights hanging, days on which contractors come."""
+    """What the bill depends on besides the tariff: the days ashore, nights hanging, days on which contractors come.
+
+    charged: what tasks make the yard charge for, and on which day.
+    """
 
     first: date
     last: date
     slings: tuple[date, ...]
     visits: tuple[date, ...]
+    charged: tuple[tuple[Charge, date], ...] = ()
 
     @property
     def days(self) -> list[date]:
@@ -72,12 +76,18 @@ def _stay(refit: Refit, plan: Plan) -> Stay:
     hangs: tuple[date, ...] = ()
     if lifted:
         first = min(lifted).astimezone(zone).date()
-        charged = _nights_charged(refit)
+        paid = _nights_charged(refit)
         nights = (first + timedelta(days=n) for n in range(max((last - first).days, 0)))
-        hangs = tuple(night for night in nights if night not in charged)
+        hangs = tuple(night for night in nights if night not in paid)
     needs_visits = any(line.per is Per.VISIT for line in refit.yard.tariff)
     visits = tuple(sorted(_visits(refit, plan))) if needs_visits else ()
-    return Stay(refit.haul_at.astimezone(zone).date(), last, hangs, visits)
+    at = plan.by_task()
+    charged = tuple(
+        (task.charge, (task.begun_at or at[task.id].start).astimezone(zone).date())
+        for task in refit.tasks.values()
+        if task.charge is not None and (task.begun_at is not None or task.id in at)
+    )
+    return Stay(refit.haul_at.astimezone(zone).date(), last, hangs, visits, charged)
 
 
 def hangs(refit: Refit, now: datetime) -> bool:
@@ -172,6 +182,9 @@ def rounded_price(refit: Refit, row: TariffLine, much: Decimal) -> int:
     return Money(row.price, refit.currency).times(much).minor
 
 
+BY_TASK = (Charge.MOVE, Charge.SECOND_LIFT)  # charged for when a task needs it, and not because it stands in the tariff
+
+
 def _quantity(refit: Refit, row: TariffLine, stay: Stay) -> tuple[list[date], Decimal, str]:
     """(days on which a line arises, how much of it, in words)."""
     length, beam = Decimal(str(refit.boat.length_m)), Decimal(str(refit.boat.beam_m))
@@ -180,6 +193,15 @@ def _quantity(refit: Refit, row: TariffLine, stay: Stay) -> tuple[list[date], De
         Per.METRE_DAY: (length, f" × {length:f} m"),
         Per.AREA_DAY: (length * beam, f" × {length * beam:f} m²"),
     }.get(row.per, (Decimal(1), ""))
+    if row.charge in BY_TASK and row.per in (Per.ONCE, Per.PIECE, Per.METRE):
+        times = [(day, Decimal(1)) for charge, day in stay.charged if charge is row.charge]
+        times += [
+            (one.on, Decimal(str(one.count)))
+            for one in refit.yard_extras
+            if one.charge is row.charge and one.price is None
+        ]
+        much = sum((count_ for _, count_ in times), Decimal(0))
+        return [day for day, _ in times], size * much, f"{much:f} ×{words}"
     match row.per:
         case Per.DAY | Per.METRE_DAY | Per.AREA_DAY:
             days = stay.days[row.from_day - 1 : row.to_day]

@@ -11,6 +11,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
 from functools import partial
+from typing import Protocol
 from zoneinfo import ZoneInfo
 
 from rovask.core.gate.looks import GRAVE
@@ -196,3 +197,31 @@ def waits_for_look(refit: Refit, link: Link) -> Acceptance | None:
         return None
     near = refit.job_of[first.id] is refit.job_of[then.id] or first.place == then.place
     return found if near else None
+
+
+class AtGate(Protocol):
+    """One thing looked at at the gate, as far as it says what it is of."""
+
+    @property
+    def key(self) -> str:
+        """Its mark: what, whose, at which stage."""
+
+
+def made_by(refit: Refit, item: AtGate) -> tuple[Task, str, str] | None:
+    """Whose paid work a thing at the gate is: the task that is done, what of it is looked at, and who did it.
+
+    None where it is of no job, or nobody was paid for it.
+    """
+    parts = item.key.split(":")
+    if len(parts) != 3 or parts[0] not in set(Opens):
+        return None
+    what, mark = Opens(parts[0]), parts[1]
+    rows = [row for row in acceptances(refit).values() if row.job.id == mark and row.paid]
+    for row in reversed(rows):
+        title = next((one.title for one in row.wanted if one.title == BY_THING[what][:120]), None)
+        title = title or (row.wanted[0].title if row is rows[0] and row.wanted else None)
+        roles = {who: refit.persons[who].role for who in row.task.crew if who in refit.persons}
+        paid = [who for who, role in roles.items() if role in (Role.TRADE, Role.YARD)]
+        if title is not None and paid:
+            return row.task, title, paid[0]
+    return None

@@ -214,6 +214,19 @@ def let_go_of(refit: Refit) -> GateTick | None:
     return last if last is not None and last.passed else None
 
 
+def hangs_from(refit: Refit) -> datetime:
+    """From when she may hang in the slings before the launch: as long before the slot as the yard holds her, or since what
+    is done in them was begun.
+    """
+    begun = [task.begun_at for task in refit.tasks.values() if task.state is State.SLINGS and task.begun_at is not None]
+    return min([refit.launch_at - timedelta(hours=refit.yard.slings_hours), *begun])
+
+
+def hangs(refit: Refit, gate: Gate, now: datetime) -> bool:
+    """Whether she may hang by now: it is time, or all that comes before the slings is settled."""
+    return now >= hangs_from(refit) or gate.let_go is not None or gate.ready(Stage.BEFORE)
+
+
 # What is looked at
 
 

@@ -128,6 +128,11 @@ def _draws_water(boat: Boat) -> bool:
     return _has_engine(boat) and boat.cooling in wet and boat.drive is not Drive.OUTBOARD
 
 
+def _runs_in_slings(boat: Boat) -> bool:
+    """Whether her engine can be tried before she is let go: its inlet is under water while she floats in the straps."""
+    return _has_engine(boat) and boat.drive is not Drive.OUTBOARD
+
+
 def _has_shaft(boat: Boat) -> bool:
     return _has_engine(boat) and boat.drive is Drive.SHAFT
 
@@ -178,10 +183,18 @@ ALWAYS: tuple[Always, ...] = (
     ),
     Always(
         "start",
+        Stage.SLINGS,
+        "Engine",
+        "inlet open, started while she floats in the straps, water out of the exhaust within half a minute; no engine without water",
+        _runs_in_slings,
+        "launch.start",
+    ),
+    Always(
+        "start",
         Stage.MINUTES,
         "Engine",
         "inlet open, started, water out of the exhaust within half a minute; no engine without water",
-        _has_engine,
+        lambda boat: _has_engine(boat) and not _runs_in_slings(boat),
         "launch.start",
     ),
     Always("gear", Stage.MINUTES, "Gear and helm", "ahead, astern, rudder both ways", _has_engine),

@@ -6,8 +6,8 @@ from rovask.core.refit.model import Header, Refit
 
 UNREAD = frozenset(
     (
-        *("agreements", "budget", "budget_lines", "draws", "entries", "name", "offers", "yard_extras"),
-        *("closed_at", "days", "gate_ticks", "lost", "surprised", "words"),
+        *("budget", "budget_lines", "draws", "entries", "name", "offers", "yard_extras"),
+        *("closed_at", "gate_ticks", "lost", "surprised", "words"),
     )
 )
 """Fields of a refit that neither planner, verifier nor verdict reads; a test plans a refit that lacks them."""

@@ -13,7 +13,7 @@ from rovask.core.books.money import rounded
 from rovask.core.recipes.answers import Answers, checked_answers, refusals, values_of
 from rovask.core.recipes.formula import BadFormula, Value, holds, number
 from rovask.core.recipes.recipe import Common, Recipe, StepLine, TieLine
-from rovask.core.refit.choices import LinkKind, Spot, State
+from rovask.core.refit.choices import Deed, LinkKind, Spot, State
 from rovask.core.refit.currency import exponent
 from rovask.core.refit.faults import Fault, RefitFaults, faults_of
 from rovask.core.refit.jobs import Choice, Job, Link, Part, Task, WorkTime
@@ -58,6 +58,12 @@ class Expansion:
     def hours(self) -> float:
         """Hours of work, every pair of hands counted."""
         return sum(task.work.likely * task.units * task.hands for task in self.job.tasks)
+
+    @property
+    def coating_share(self) -> float | None:
+        """Of its hours those in which something is coated, 0 to 1, the rest is preparing; None where nothing is coated."""
+        coats = sum(task.work.likely * task.units * task.hands for task in self.job.tasks if Deed.COATS in task.does)
+        return coats / self.hours if coats and self.hours else None
 
     @property
     def money(self) -> int:
@@ -233,6 +239,7 @@ class _Expander:
             check=row.check,
             opens=row.opens,
             does=row.does,
+            charge=row.charge,
             note=row.note,
         )
 

@@ -14,6 +14,11 @@ from rovask.core.refit.model import Finding, Refit
 
 MOST = 6
 LED_TO, EACH_WORD = 20.0, 2.0  # weights are a judgement: what was led to comes first, then words, then place
+IN_TITLE, IN_PARTS, IN_STEPS = (
+    3.0,
+    2.5,
+    1.5,
+)  # a word that names the job or what is renewed says more than one of a step or a remark
 NEARLY_ALL = 0.75  # of a recipe's tasks lie where it was found
 EMPTY = frozenset({"with", "from", "that", "this", "then", "they", "after", "before", "every", "each", "into", "over"})
 
@@ -28,28 +33,35 @@ def likely_recipes(recipes: Iterable[Recipe], refit: Refit, finding: Finding, mo
     spot = place.spot if place else None
     led = {one.recipe for one in refit.inspections if one.title == finding.title}
     fitting = [recipe for recipe in recipes if recipe.group is not Group.ALWAYS and _fits(recipe, refit)]
-    texts = {recipe.id: _words(_text_of(recipe)) for recipe in fitting}
+    texts = {recipe.id: _weighed(recipe) for recipe in fitting}
     found = _words(f"{finding.title} {finding.note}")
     scored = []
     for recipe in fitting:
-        near, common = _nearness(recipe, spot), found & texts[recipe.id]
+        near, said = _nearness(recipe, spot), texts[recipe.id]
+        common = found & said.keys()
         if recipe.id not in led and near < NEARLY_ALL and (not common or (spot is not None and not near)):
             continue
-        rare = sum(math.log(len(fitting) / sum(word in text for text in texts.values())) for word in common)
+        rare = sum(
+            said[word] * math.log(len(fitting) / sum(word in text for text in texts.values())) for word in common
+        )
         score = LED_TO * (recipe.id in led) + near + EACH_WORD * rare
         scored.append((-score, recipe.title, recipe))
     return [recipe for _, _, recipe in sorted(scored, key=lambda row: row[:2])[:most]]
 
 
-def _text_of(recipe: Recipe) -> str:
-    unknowns = " ".join(one.title for one in recipe.unknown)
-    return f"{recipe.title} {recipe.about} {' '.join(row.title for row in recipe.task)} {unknowns}"
+def _weighed(recipe: Recipe) -> dict[str, float]:
+    """The words of a recipe, each with what it weighs by where it stands."""
+    steps, parts = (" ".join(one) for one in ([row.title for row in recipe.task], [row.name for row in recipe.part]))
+    remarks = " ".join([recipe.about, *(one.title for one in recipe.unknown)])
+    weighed = dict.fromkeys(_words(remarks), 1.0) | dict.fromkeys(_words(steps), IN_STEPS)
+    weighed |= dict.fromkeys(_words(parts), IN_PARTS)
+    return weighed | dict.fromkeys(_words(recipe.title), IN_TITLE)
 
 
 def _words(text: str) -> set[str]:
-    """The words of a text that say something, without endings."""
+    """The words of a text that say something, without endings: a hose is found among hoses."""
     found = re.findall(r"[a-z]{4,}", text.lower())
-    return {re.sub(r"(ing|ed|es|s)$", "", word) for word in found if word not in EMPTY}
+    return {re.sub(r"(ing|ed|es|s|e)$", "", word) for word in found if word not in EMPTY}
 
 
 def _fits(recipe: Recipe, refit: Refit) -> bool:

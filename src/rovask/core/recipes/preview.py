@@ -10,6 +10,7 @@ from rovask.core.books.money import Money
 from rovask.core.books.order_by import part_needs
 from rovask.core.plan.explain.compare import Comparison, Search, compare, left
 from rovask.core.plan.planner import Planned
+from rovask.core.plan.problem.crews import crews_for
 from rovask.core.plan.result import Outcome
 from rovask.core.recipes.adopt import adopted, bought_for
 from rovask.core.recipes.answers import Answers
@@ -62,6 +63,17 @@ class Preview:
     def money(self) -> Money:
         """Change of the forecast, all of it."""
         return self.told.money
+
+    @property
+    def would_cost(self) -> Money:
+        """What the new jobs cost by themselves, planned or not: their parts, and paid hours of the cheapest who can."""
+        refit, total = self.basket.refit, 0
+        for one in self.basket.expansions:
+            total += sum(part.price for part in one.parts)
+            for task in one.job.tasks:
+                pays = (sum(refit.persons[who].rate for who in crew) for crew in crews_for(refit, task))
+                total += Money(min(pays, default=0), refit.currency).times(task.work.likely * task.units).minor
+        return Money(total, refit.currency)
 
     @property
     def hours(self) -> float:

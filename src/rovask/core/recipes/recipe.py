@@ -13,7 +13,7 @@ from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.formula import LONGEST, BadFormula, names_in
-from rovask.core.refit.choices import Deed, Emission, LinkKind, Need, Opens, Service, Spot, State
+from rovask.core.refit.choices import Charge, Deed, Emission, LinkKind, Need, Opens, Service, Spot, State
 from rovask.core.refit.jobs import WeatherNeed
 from rovask.core.refit.values import Frozen, Hours, Key, Label, Line, Remark, Skill, Text, Unit
 
@@ -104,7 +104,8 @@ class StepLine(Frozen):
     after: the steps it follows (None: the one before it that is done; empty: none); lag, window: elapsed hours from the
     end of those to its start; lag_least, lag_most: as short and as long as that wait may turn out. shares: a step of another recipe
     that is the same act: where that job is in the refit, it is done once. weather: a named surface of the common file. until, contained_by: steps. opens: what it
-    opens, that must be looked at again before and after she floats. does: what it does to its place.
+    opens, that must be looked at again before and after she floats. does: what it does to its place. charge: what the yard charges
+    for it by its tariff.
     """
 
     id: Step
@@ -141,6 +142,7 @@ class StepLine(Frozen):
     check: Remark = ""
     opens: tuple[Opens, ...] = ()
     does: tuple[Deed, ...] = ()
+    charge: Charge | None = None
     note: Text = ""
     shares: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*\.[a-z][a-z0-9-]*$", max_length=60)] | None = (
         None

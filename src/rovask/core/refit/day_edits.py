@@ -5,8 +5,8 @@ from __future__ import annotations
 from datetime import date, timedelta
 from typing import Any
 
-from rovask.core.refit.choices import Opens, Role
-from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.choices import Opens, Role, State
+from rovask.core.refit.edits import put, rebuilt, update_task
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.givens import DayRange
 from rovask.core.refit.jobs import Task, WorkTime
@@ -34,10 +34,20 @@ def close_day(refit: Refit, entry: DayEntry, lost: tuple[Lost, ...]) -> Refit:
 
 
 def look_at_work(
-    refit: Refit, check: Check, *, who: str | None, hours: float, snag_id: str, link_id: str, opens: tuple[Opens, ...]
+    refit: Refit,
+    check: Check,
+    *,
+    who: str | None,
+    hours: float,
+    snag_id: str,
+    link_id: str,
+    opens: tuple[Opens, ...],
+    along: str = "",
+    state: State | None = None,
 ) -> Refit:
     """Note a look at work that is done. What did not pass is put right by ``who``, in a task of its own that what follows
-    waits for. Raises RefitFaults for work that isn't done, and for a snag nobody is to put right.
+    waits for. along: a snag of the same look that this is put right with; state: of the boat, where it isn't the work's own.
+    Raises RefitFaults for work that isn't done, and for a snag nobody is to put right.
     """
     task = refit.tasks.get(check.task)
     if task is None:
@@ -59,11 +69,13 @@ def look_at_work(
         return put(refit, check.model_copy(update={"snag": open_snag.id}))
     if who is None or who not in refit.persons:
         raise _refuse("Say who puts it right.", "who")
+    if along in refit.tasks:
+        return put(_put_right_too(refit, along, check, hours), check.model_copy(update={"snag": along}))
     snag = Task(
         id=snag_id,
         title=f"Put right: {check.title}"[:120],
         place=task.place,
-        state=task.state,
+        state=state or task.state,
         work=WorkTime(least=0.5, likely=max(hours, 0.5), most=max(hours, 0.5) * 2),
         people=(who,),
         caution=task.caution,
@@ -72,6 +84,18 @@ def look_at_work(
         note=f"“{task.title}” did not pass. {check.seen}".strip(),
     )
     return put(follow_up(refit, task.id, snag, link_id, "put right first"), check.model_copy(update={"snag": snag_id}))
+
+
+def _put_right_too(refit: Refit, snag: str, check: Check, hours: float) -> Refit:
+    """One thing more in a snag that stands already: a fault that shows in several places is one."""
+    task = refit.tasks[snag]
+    more = max(task.work.likely, hours, 0.5)
+    changes = {
+        "work": WorkTime(least=task.work.least, likely=more, most=more * 2),
+        "note": f"{task.note}\nAnd: {check.title}. {check.seen}".strip()[:4000],
+        "check": f"{task.check}; {check.title}"[:200],
+    }
+    return update_task(refit, snag, **changes)
 
 
 def slipped(refit: Refit, person: str, now_day: date, back: date, reason: str, new_id: str) -> tuple[Refit, str]:

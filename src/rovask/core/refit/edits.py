@@ -270,7 +270,7 @@ def finish_task(refit: Refit, key: str, at: datetime, crew: tuple[str, ...], beg
     task = task_of(refit, key)
     if task.done_at:
         raise _refuse("It is done already.")
-    started = begun or task.begun_at or at - timedelta(hours=task.work.likely * task.units)
+    started = begun or begun_then(refit, task, at)
     return update_task(
         refit,
         key,
@@ -281,6 +281,19 @@ def finish_task(refit: Refit, key: str, at: datetime, crew: tuple[str, ...], beg
         units_done=task.units if task.units > 1 else task.units_done,
         pin=None,
     )
+
+
+def begun_then(refit: Refit, task: Task, done: datetime) -> datetime:
+    """When a task that was done then was begun: as said, else its likely hours before, yet not before what it waits for ended."""
+    if task.begun_at is not None:
+        return task.begun_at
+    ends = [
+        first.done_at
+        for link in refit.links
+        if link.then == task.id and link.kind is LinkKind.FS and (first := refit.tasks.get(link.first)) is not None
+        if first.done_at is not None
+    ]
+    return min(max([done - timedelta(hours=task.work.likely * task.units), *ends]), done)
 
 
 def set_right(refit: Refit, key: str, begun: datetime, done: datetime | None, crew: tuple[str, ...]) -> Refit:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import time
 from typing import Annotated, Self
 from zoneinfo import ZoneInfo
 
@@ -98,8 +99,11 @@ class Boat(Frozen):
         return self
 
 
+MIDNIGHT = time(0)
+
+
 class Shift(Frozen):
-    """Working hours on some weekdays, in the yard's local time; ``end`` after ``start`` on the same day."""
+    """Working hours on some weekdays, in the yard's local time; ``end`` after ``start`` on the same day, 00:00 its midnight."""
 
     days: Annotated[tuple[Weekday, ...], Field(min_length=1, max_length=7)]
     start: HalfHour
@@ -107,9 +111,13 @@ class Shift(Frozen):
 
     @model_validator(mode="after")
     def _forwards(self) -> Self:
-        if self.end <= self.start:
+        if self.end <= self.start and self.end != MIDNIGHT:
             raise ValueError("the hours end before they begin; a night shift is written as two")
         return self
+
+    def holds(self, at: time) -> bool:
+        """Whether a time of day lies in it, its first and last minute included."""
+        return self.start <= at and (self.end == MIDNIGHT or at <= self.end)
 
 
 class DayRange(Frozen):

@@ -6,7 +6,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from rovask.core.refit.choices import Deed, Emission, Lies, LinkKind, Need, Opens, PartStatus, Service, State
+from rovask.core.refit.choices import Charge, Deed, Emission, Lies, LinkKind, Need, Opens, PartStatus, Service, State
 from rovask.core.refit.register import Gone, To, kept
 from rovask.core.refit.values import (
     Amount,
@@ -148,7 +148,7 @@ class Task(Frozen):
     check: what must be true when it is done, and somebody has seen. opens: what must be looked at again before and after
     she floats, once it was begun. does: what it does to its place, by which the order of the trade goes (trade_order.py);
     none said: what its title says.
-    crew: who began it. remaining: hours still to do as last judged, once begun. paced: by what its hours were multiplied
+    charge: what the yard charges for it, once, by its tariff: a second lift, a move. crew: who began it. remaining: hours still to do as last judged, once begun. paced: by what its hours were multiplied
     to go by a pace that was learned; 1: they are as first estimated.
     """
 
@@ -178,6 +178,7 @@ class Task(Frozen):
     check: Remark = ""
     opens: tuple[Opens, ...] = ()
     does: tuple[Deed, ...] = ()
+    charge: Charge | None = None
     note: Text = ""
     begun_at: Moment | None = None
     done_at: Moment | None = None

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable
 from datetime import datetime, time, timedelta
-from typing import Any
 
 from rovask.core.refit.choices import Charge, Stage, State
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.givens import KnownPace
 from rovask.core.refit.half_hours import HALF_HOUR, floored, nearest
-from rovask.core.refit.jobs import Job, Task, WorkTime
-from rovask.core.refit.model import Appointment, Parked, Refit, YardExtra
+from rovask.core.refit.jobs import Task, WorkTime
+from rovask.core.refit.model import Appointment, Refit, YardExtra
 from rovask.core.refit.seen_edits import follow_up, own_job
 from rovask.core.refit.slot import yard_launches
 
@@ -129,99 +126,3 @@ def launched(refit: Refit, at: datetime) -> Refit:
     """She was let go: the launch was when it was, and what is proved afloat counts from then."""
     moment = floored(at, refit.yard.zone)
     return rebuilt(refit, launch_at=max(moment, refit.haul_at + HALF_HOUR)) if moment != refit.launch_at else refit
-
-
-# The end, and the next one
-
-
-@dataclass(frozen=True, slots=True)
-class NextGivens:
-    """When the next haul-out and launch are thought to be, and what it is called."""
-
-    name: str
-    haul_at: datetime
-    launch_at: datetime
-    budget: int
-
-
-def next_refit(
-    refit: Refit, given: NextGivens, paces: Mapping[str, list[tuple[str, float, int]]], new_id: NewId
-) -> Refit:
-    """The next haul-out's refit: the same boat, places, people and yard; parked is what was left, put off and not proved.
-
-    paces: for each person what was learned of them, as (kind of work, pace, tasks). Stays, absences, money and all that
-    happened stay behind. Raises ValidationError for dates that can't be.
-    """
-    people = tuple(
-        person.model_copy(
-            update={
-                "arrives": None,
-                "leaves": None,
-                "absences": (),
-                "paces": tuple(
-                    KnownPace(work=work, factor=factor, tasks=tasks) for work, factor, tasks in paces.get(person.id, [])
-                ),
-            }
-        ).model_dump()
-        for person in refit.people
-    )
-    data: dict[str, Any] = {
-        "name": given.name,
-        "currency": refit.currency,
-        "budget": given.budget,
-        "haul_at": given.haul_at,
-        "launch_at": given.launch_at,
-        "outage_limits": refit.outage_limits,
-        "margins": refit.margins,
-        "nobody_without": refit.nobody_without,
-        "ask_first": refit.ask_first,
-        "certainty": refit.certainty,
-        "boat": refit.boat,
-        "yard": refit.yard.model_copy(update={"closed": (), "meter": ()}),
-        "places": refit.places,
-        "people": people,
-        "gear": refit.gear,
-        "suppliers": refit.suppliers,
-        "budget_lines": refit.budget_lines,
-        "parked": tuple(_left(refit, new_id)),
-    }
-    return Refit.model_validate({key: _plain(value) for key, value in data.items()})
-
-
-def _plain(value: Any) -> Any:
-    if hasattr(value, "model_dump"):
-        return value.model_dump()
-    if isinstance(value, tuple):
-        return tuple(_plain(one) for one in value)
-    return value
-
-
-def _left(refit: Refit, new_id: NewId) -> list[Parked]:
-    """What the next haul-out's list begins with: what was parked for it, and jobs that are not done."""
-    rows = [one.model_copy(update={"next_time": False}) for one in refit.parked]
-    for job in refit.jobs:
-        left = [task for task in job.tasks if task.done_at is None]
-        if left and job.recipe not in ("haul", "look", "ready", "launch", "proving"):
-            rows.append(_parked(refit, job, left, new_id))
-    watch = [one for one in refit.findings if not one.settled and not one.jobs]
-    rows += [
-        Parked(id=new_id("parked"), title=one.title, place=one.place, note=one.note, hours=2, state=State.ASHORE)
-        for one in watch
-    ]
-    return rows
-
-
-def _parked(refit: Refit, job: Job, left: list[Task], new_id: NewId) -> Parked:
-    whole = len(left) == len(job.tasks)
-    note = job.note if whole else f"Left of it: {'; '.join(task.title for task in left)}. {job.note}".strip()
-    hours = sum(refit.hours_to_do(task) for task in left)
-    state = left[0].state if left[0].state is not State.SLINGS else State.ASHORE
-    return Parked(
-        id=new_id("parked"),
-        title=job.title,
-        place=left[0].place,
-        state=State.AFLOAT_BEFORE if state is State.AFLOAT_AFTER else state,
-        hours=min(max(hours, 0.5), 2000),
-        recipe=job.recipe if whole else None,
-        note=note[:4000],
-    )

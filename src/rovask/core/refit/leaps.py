@@ -6,7 +6,7 @@ until when, and whoever does it all the same says why.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import datetime, timedelta
 
 from rovask.core.books.stock import Cover, stocks
@@ -56,6 +56,30 @@ def too_quick(refit: Refit, task: Task, at: datetime) -> list[str]:
     if not timedelta(0) <= took < timedelta(hours=thought) / QUICK:
         return []
     return [f"It was begun {span(minutes_of(took))} before, and {thought:g} h were thought for it."]
+
+
+TWICE = timedelta(hours=1)  # of one person's time in two tasks from which it is asked about
+
+
+def at_once(refit: Refit, task: Task, crew: Iterable[str], begun: datetime, done: datetime) -> list[str]:
+    """What speaks against a task having been worked from ``begun`` to ``done`` by a crew: what else they did then."""
+    zone, mine = refit.yard.zone, set(crew)
+    out = []
+    for other in refit.tasks.values():
+        if other.id == task.id or other.begun_at is None or other.done_at is None or not mine & set(other.crew):
+            continue
+        if min(done, other.done_at) - max(begun, other.begun_at) < TWICE:
+            continue
+        who = ", ".join(refit.persons[key].name for key in other.crew if key in mine)
+        out.append(
+            f"Its hours would run from {day_and_time(begun, zone)} to {day_and_time(done, zone)}, and {who} worked at "
+            f"“{other.title}” from {day_and_time(other.begun_at, zone)} to {day_and_time(other.done_at, zone)}. "
+            "Say when each was done."
+        )
+    return out[:MOST_AT_ONCE]
+
+
+MOST_AT_ONCE = 3
 
 
 def _ties(refit: Refit, task: Task, at: datetime, *, begins: bool, ends: bool) -> Iterator[str]:

@@ -34,7 +34,7 @@ from rovask.core.refit.jobs import HAUL, Choice, HoursEntry, Job, Link, Part, Ta
 from rovask.core.refit.purse import Agreement, BudgetLine, ColumnMatch, Draw, Entry, ExchangeRate, YardExtra
 from rovask.core.refit.references import reference_faults
 from rovask.core.refit.register import kept
-from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown, is_flat
+from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown, WorkBy, is_flat
 from rovask.core.refit.stores import Offer, Order, OrderLine, Receipt, Supplier, Use
 from rovask.core.refit.values import Currency, Day, Frozen, Key, Line, Minor, Moment, Text
 from rovask.core.refit.weather import ClimateMonth, Weather
@@ -89,6 +89,7 @@ __all__ = [
     "Visit",
     "Weather",
     "WeatherNeed",
+    "WorkBy",
     "WorkTime",
     "Yard",
     "YardExtra",

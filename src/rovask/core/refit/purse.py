@@ -68,7 +68,8 @@ class Agreement(Frozen):
     """What was agreed with a trade or the yard for a job, or for whatever is done by the hour.
 
     price: of a fixed price, all of it; rate_of_pay: of an hour. person: whose hours it pays; job: of what (none: all).
-    deposit: paid before work begins. hold_back: per cent of what is invoiced that stays unpaid until the work is accepted.
+    deposit: paid before work begins. hold_back: per cent of what is invoiced that stays unpaid until the work is accepted;
+    hold_back_sum: so much instead, where a sum was agreed.
     """
 
     id: Key
@@ -84,6 +85,7 @@ class Agreement(Frozen):
     deposit: OwnMinor = 0
     stages: Annotated[tuple[Stage, ...], Field(max_length=20)] = ()
     hold_back: Percent = 0
+    hold_back_sum: OwnMinor | None = None
     accepted_at: Moment | None = None
     closed: Annotated[bool, Field(strict=True)] = False
     line: OnLine | None = None

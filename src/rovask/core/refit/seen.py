@@ -19,6 +19,7 @@ from rovask.core.refit.values import (
     Minor,
     Moment,
     Remark,
+    Skill,
     Text,
     Unit,
 )
@@ -166,18 +167,35 @@ class OffBoat(Frozen):
         return self
 
 
+class WorkBy(Frozen):
+    """So many hours of a parked job that only somebody with a skill may do: a trade, or the yard."""
+
+    skill: Skill
+    hours: Annotated[Hours, Field(gt=0)]
+
+
 @kept("parked", "parked", word="parked job", page="parked", fresh={"state": "ashore", "hours": 2}, most=500)
 class Parked(Frozen):
-    """A job found while cruising, waiting for a state she can be in. next_time: left to the haul-out after this one."""
+    """A job found while cruising, waiting for a state she can be in. next_time: left to the haul-out after this one.
+
+    hours: still to do, all hands counted; trades: those of them that are a trade's or the yard's, the rest is anybody's.
+    """
 
     id: Key
     title: Line
     place: AtPlace | None = None
     state: State = State.ASHORE
     hours: Hours = 2
+    trades: Annotated[tuple[WorkBy, ...], Field(max_length=8)] = ()
     recipe: Key | None = None
     note: Text = ""
     next_time: Annotated[bool, Field(strict=True)] = False
+
+    @model_validator(mode="after")
+    def _trades(self) -> Self:
+        if sum(one.hours for one in self.trades) > self.hours:
+            raise ValueError("gives trades more hours than there are")
+        return self
 
 
 class Alternative(Frozen):

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
+from itertools import pairwise
 from typing import Any
 
-from rovask.core.refit.choices import LinkKind, Need, PartStatus, Severity, State, UnknownState
+from rovask.core.refit.choices import LinkKind, Need, PartStatus, Role, Severity, State, UnknownState
 from rovask.core.refit.edits import put, rebuilt, remove_job
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.jobs import Job, Link, Part, Task, WorkTime
-from rovask.core.refit.model import Finding, Frozen, Inspection, OffBoat, Parked, Refit, Unknown
+from rovask.core.refit.model import Finding, Frozen, Inspection, OffBoat, Parked, Refit, Unknown, WorkBy
 from rovask.core.refit.records import RecordKey
 from rovask.core.refit.removal import removed
 from rovask.core.refit.seen import ReadingTaken, judged
@@ -48,7 +49,10 @@ def look_at(
     Raises RefitFaults when there is neither a verdict nor a reading that gives one.
     """
     row: Inspection = _the(refit.inspections, key, "thing to look at")
-    said = verdict or (judged(row, reading) if reading is not None else None)
+    measured = judged(row, reading) if reading is not None else None
+    said = verdict or measured
+    if measured is Severity.BAD and said in (Severity.GOOD, Severity.WATCH):
+        said = Severity.BAD  # past its limit it is bad, whatever was tapped
     if said is None:
         raise RefitFaults([Fault("verdict", "Say good, watch or bad, or type a reading.")])
     photos = (*row.photos, photo) if photo else row.photos
@@ -57,13 +61,13 @@ def look_at(
     refit = put(refit, seen)
     old = next((one for one in refit.findings if one.id == finding_id), None)
     if said in (Severity.BAD, Severity.DANGEROUS):
-        measured = f"{reading:g} {row.unit}. " if reading is not None else ""
+        read = f"{reading:g} {row.unit}. " if reading is not None else ""
         finding = Finding(
             id=finding_id,
             title=row.title,
             place=row.place,
             severity=said,
-            note=f"{measured}{note}".strip(),
+            note=f"{read}{note}".strip(),
             at=at,
             photos=photos,
             jobs=old.jobs if old else (),
@@ -95,9 +99,11 @@ def job_came_of(refit: Refit, finding: str, job: str) -> Refit:
     return put(refit, _changed(row, jobs=tuple(dict.fromkeys((*row.jobs, job)))))
 
 
-def _to_get(refit: Refit, key: str, name: str, money: int, lead_days: int) -> tuple[Refit, tuple[str, ...]]:
+def _to_get(
+    refit: Refit, key: str, name: str, money: int, lead_days: int, *, named: bool = False
+) -> tuple[Refit, tuple[str, ...]]:
     """The refit with what has to be bought, so that the forecast and the order-by dates know it; nothing for nothing."""
-    if not money and not lead_days:
+    if not money and not lead_days and not named:
         return refit, ()
     part = Part(id=key, name=name[:120], price=money, lead_days=lead_days)
     return rebuilt(refit, parts=(*refit.parts, part)), (key,)
@@ -116,20 +122,33 @@ def own_job(
     need: Need = Need.MUST,
     note: str = "",
     check: str = "",
+    further: Sequence[tuple[str, float]] = (),
+    part: str = "",
 ) -> Refit:
-    """A job of one task, with what it costs and waits for as a part: a way of one's own, an interim fix, what a finding asks."""
-    refit, parts = _to_get(refit, f"{job_id}-part", f"For: {title}", money, wait_days)
+    """A job of one task, with what it costs and waits for as a part: a way of one's own, an interim fix, what a finding asks.
+
+    further: steps that follow one another after it, with their hours; part: what is bought, where it has a name.
+    """
+    refit, parts = _to_get(refit, f"{job_id}-part", part or f"For: {title}", money, wait_days, named=bool(part))
     where = place or (refit.places[0].id if refit.places else "")
-    task = Task(
-        id=f"{job_id}-fix",
-        title=title[:120],
-        place=where,
-        hands=hands,
-        work=WorkTime(least=hours, likely=hours, most=hours * 2),
-        parts=parts,
-        check=check,
+    tasks = [
+        Task(
+            id=f"{job_id}-fix" if not at else f"{job_id}-then-{at}",
+            title=name[:120],
+            place=where,
+            hands=hands,
+            work=WorkTime(least=length, likely=length, most=length * 2),
+            parts=parts if not at else (),
+            check=check if at == len(further) else "",
+        )
+        for at, (name, length) in enumerate([(title, hours), *further])
+    ]
+    ties = tuple(
+        Link(id=f"{then.id[:35]}-tie", first=first.id, then=then.id, reason="one after the other")
+        for first, then in pairwise(tasks)
     )
-    return rebuilt(refit, jobs=(*refit.jobs, Job(id=job_id, title=title[:120], need=need, tasks=(task,), note=note)))
+    job = Job(id=job_id, title=title[:120], need=need, tasks=tuple(tasks), note=note)
+    return rebuilt(refit, jobs=(*refit.jobs, job), links=(*refit.links, *ties))
 
 
 def interim_fix(refit: Refit, finding: Finding, hours: float, money: int, job_id: str, need: Need = Need.MUST) -> Refit:
@@ -190,23 +209,38 @@ def real_finding(refit: Refit, key: str, finding_id: str, at: datetime) -> Refit
 
 
 def place_parked(refit: Refit, key: str, state: State | None, job_id: str, task_id: str) -> Refit:
-    """Place a parked job: as a job of one task in a state, or (None) left to the next haul-out."""
+    """Place a parked job: as a job in a state, or (None) left to the next haul-out.
+
+    Its trades' hours become a task each, one after the other behind what is anybody's; so who does it stays a trade.
+    """
     row: Parked = _the(refit.parked, key, "parked job")
     if state is None:
         return put(refit, _changed(row, next_time=True))
     place = row.place or (refit.places[0].id if refit.places else "")
-    hours = max(row.hours, 0.5)
-    task = Task(
-        id=task_id,
-        title=row.title,
-        place=place,
-        state=state,
-        work=WorkTime(least=hours, likely=hours, most=hours * 1.5 // 0.5 * 0.5),
-        note=row.note,
+    rest = row.hours - sum(one.hours for one in row.trades)
+    steps: list[tuple[float, str | None]] = []
+    if rest > 0 or not row.trades:
+        steps.append((rest if row.trades else max(rest, 0.5), None))
+    steps += [(one.hours, one.skill) for one in row.trades]
+    tasks = tuple(
+        Task(
+            id=task_id if not at else f"{task_id[:36]}-{at}",
+            title=(row.title if skill is None or len(steps) == 1 else f"{row.title}: {skill}")[:120],
+            place=place,
+            state=state,
+            work=WorkTime(least=hours, likely=hours, most=hours * 1.5 // 0.5 * 0.5 if hours >= 1 else hours),
+            skill=skill,
+            note=row.note,
+        )
+        for at, (hours, skill) in enumerate(steps)
     )
-    job = Job(id=job_id, title=row.title, need=Need.SHOULD, tasks=(task,))
-    rest = tuple(one for one in refit.parked if one.id != key)
-    return rebuilt(refit, parked=rest, jobs=(*refit.jobs, job))
+    ties = tuple(
+        Link(id=f"{then.id[:35]}-tie", first=first.id, then=then.id, reason="one after the other")
+        for first, then in pairwise(tasks)
+    )
+    job = Job(id=job_id, title=row.title, need=Need.SHOULD, tasks=tasks)
+    others = tuple(one for one in refit.parked if one.id != key)
+    return rebuilt(refit, parked=others, jobs=(*refit.jobs, job), links=(*refit.links, *ties))
 
 
 def this_time(refit: Refit, key: str) -> Refit:
@@ -215,39 +249,81 @@ def this_time(refit: Refit, key: str) -> Refit:
     return put(refit, _changed(row, next_time=False))
 
 
-def next_time(refit: Refit, job_id: str, parked_id: str) -> Refit:
-    """Leave a whole job to the next haul-out: it is parked there with its hours. Raises RefitFaults once it is begun.
+def next_time(refit: Refit, job_id: str, parked_id: str, why: str = "") -> Refit:
+    """Leave what isn't begun of a job to the next haul-out: it is parked there with its hours and whose they are.
 
-    Parts that only it takes, and of which nothing was ordered or ever there, are not bought now: its note names them.
+    Parts that only that takes, and of which nothing was ordered or ever there, are not bought now: its note names them.
+    Raises RefitFaults while something of it is under way, or when all of it is done.
     """
     job: Job = _the(refit.jobs, job_id, "job")
-    if any(task.begun_at for task in job.tasks):
-        raise RefitFaults([Fault("", "It is begun; finish it or remove what is left of it.")])
-    spared = _only_for(refit, job)
+    if going := next((task for task in job.tasks if task.is_under_way), None):
+        raise RefitFaults([Fault("", f"“{going.title}” is under way; finish it or take it back first.")])
+    left = [task for task in job.tasks if not task.begun_at]
+    if not left and job.tasks:
+        raise RefitFaults([Fault("", "All of it is done; there is nothing to leave.")])
+    whole = len(left) == len(job.tasks)
+    spared = _only_for(refit, left)
     to_get = [
         f"{part.name}, {part.quantity:g} {part.unit}".strip() + f", {in_money(part.price, refit.currency)}"
         for part in spared
     ]
-    note = "\n".join([*([job.note] if job.note else []), *([f"To get then: {'; '.join(to_get)}."] if to_get else [])])
-    row = Parked(
-        id=parked_id,
-        title=job.title,
-        place=job.tasks[0].place if job.tasks else None,
-        hours=sum(task.work.likely * task.units for task in job.tasks) or 0.5,
-        recipe=job.recipe,
-        note=note[:LONGEST],
-        next_time=True,
-    )
-    refit = remove_job(refit, job_id)
+    said = [
+        *([f"Why: {why}"] if why else []),
+        *([] if whole else [f"Left of it: {'; '.join(task.title for task in left)}."]),
+        *([job.note] if job.note else []),
+        *([f"To get then: {'; '.join(to_get)}."] if to_get else []),
+    ]
+    row = parked_from(refit, job, left, parked_id)
+    row = _changed(row, recipe=row.recipe if whole else None, note="\n".join(said)[:LONGEST], next_time=True)
+    if whole:
+        refit = remove_job(refit, job_id)
+    else:
+        for task in left:
+            refit = removed(refit, RecordKey("task", task.id), take_out=True)
     for part in spared:
         refit = removed(refit, RecordKey("part", part.id))
     return put(refit, row)
 
 
-def _only_for(refit: Refit, job: Job) -> list[Part]:
-    """Parts that nothing but a job takes, and that are only thought of: nothing ordered, nothing there, nothing used."""
-    mine = {key for task in job.tasks for key in task.parts}
-    others = {key for one in refit.jobs if one.id != job.id for task in one.tasks for key in task.parts}
+MOST_HOURS = 2000.0
+
+
+def parked_from(refit: Refit, job: Job, left: Sequence[Task], parked_id: str) -> Parked:
+    """What is left of a job as a parked one: its hours to do, all hands counted, and those that are a trade's."""
+    hours = {task.id: refit.hours_to_do(task) * task.hands for task in left}
+    by: dict[str, float] = {}
+    for task in left:
+        for skill in skills_of(refit, task):
+            by[skill] = by.get(skill, 0) + hours[task.id] / task.hands
+    total = min(max(sum(hours.values()), 0.5), MOST_HOURS)
+    trades = [WorkBy(skill=skill, hours=part) for skill, part in by.items() if part][:8]
+    return Parked(
+        id=parked_id,
+        title=job.title,
+        place=left[0].place if left else None,
+        hours=total,
+        trades=tuple(trades) if sum(one.hours for one in trades) <= total else (),
+        recipe=job.recipe,
+    )
+
+
+def skills_of(refit: Refit, task: Task) -> list[str]:
+    """For each hand of a task that must know something, what; what only named trades may do is theirs by their skill."""
+    if task.skill:
+        return [task.skill] * task.hands
+    if task.skilled:
+        return list(task.skilled)
+    named = [who for who in refit.people if who.id in task.people]
+    if named and all(who.role in (Role.TRADE, Role.YARD) and who.skills for who in named):
+        return [named[0].skills[0]] * task.hands
+    return []
+
+
+def _only_for(refit: Refit, tasks: Sequence[Task]) -> list[Part]:
+    """Parts that nothing but these tasks takes, and that are only thought of: nothing ordered, nothing there, nothing used."""
+    here = {task.id for task in tasks}
+    mine = {key for task in tasks for key in task.parts}
+    others = {key for one in refit.jobs for task in one.tasks if task.id not in here for key in task.parts}
     begun = {line.part for line in refit.order_lines}
     return [
         part

@@ -48,7 +48,7 @@ def yard_launches(refit: Refit, moment: datetime) -> bool:
     if not refit.yard.hours:
         return True
     return any(
-        local.weekday() in {day.number for day in shift.days} and shift.start <= local.time() <= shift.end
+        local.weekday() in {day.number for day in shift.days} and shift.holds(local.time())
         for shift in refit.yard.hours
     )
 

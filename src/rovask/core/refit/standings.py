@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from rovask.core.refit.choices import Emission, Severity
 from rovask.core.refit.curing import CureClock
-from rovask.core.refit.model import Finding, OffBoat, Refit, Task
+from rovask.core.refit.model import Finding, OffBoat, Person, Refit, Task
 
 
 class Standing(StrEnum):
@@ -135,3 +135,8 @@ def worst(findings: tuple[Finding, ...]) -> Severity | None:
     """The worst of some findings."""
     order = list(Severity)
     return max((one.severity for one in findings), key=order.index, default=None)
+
+
+def is_agreed_with(refit: Refit, person: Person) -> bool:
+    """Whether there is an agreement with somebody: one that names them, or whose party they are."""
+    return any(one.person == person.id or one.party == person.name for one in refit.agreements)

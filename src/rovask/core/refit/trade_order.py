@@ -118,3 +118,15 @@ def _leads(after: dict[str, set[str]], first: str, then: str) -> bool:
                 seen.add(following)
                 todo.append(following)
     return False
+
+
+CLOSES = (Deed.COATS, Deed.COVERS)
+
+
+def closed_after(refit: Refit, place: str | None) -> list[Task]:
+    """Tasks not begun that coat or cover a place, in their order: what a repair there is usually done before."""
+    return [
+        task
+        for job, task in refit.walk()
+        if task.place == place and task.begun_at is None and set(deeds_of(job, task)) & set(CLOSES)
+    ]

@@ -24,7 +24,7 @@ _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,12})?|[+-]?\.[0-9]{1,12}")
 _KEY = re.compile(r"[a-z0-9][a-z0-9_-]{0,39}")
 _ISO = re.compile(r"([0-9]{4})-([0-9]{1,2})-([0-9]{1,2})")
 _DAY_FIRST = re.compile(r"([0-9]{1,2})[./ -]\s*([0-9]{1,2})[./ -]\s*([0-9]{4})")
-_NAMED = re.compile(r"([0-9]{1,2})\.?\s*([A-Za-z]{3})[a-z]*\.?\s*([0-9]{4})")
+_NAMED = re.compile(r"(?:[A-Za-z]{2,9}\.?,?\s+)?([0-9]{1,2})\.?\s*([A-Za-z]{3})[a-z]*\.?\s*([0-9]{4})")
 _NO_YEAR = re.compile(r"([0-9]{1,2})[./]\s*([0-9]{1,2})\.?")
 _NAMED_NO_YEAR = re.compile(r"(?:[A-Za-z]{2,9}\.?,?\s+)?([0-9]{1,2})\.?\s*([A-Za-z]{3})[a-z]*\.?")
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
@@ -187,7 +187,7 @@ def day(text: str, near: date | None = None) -> date:
         else:
             raise ValueError
     except ValueError:
-        raise ValueError(f"“{_short(text)}” is not a day of the calendar; write it like 27.5.2026") from None
+        raise ValueError(f"“{_short(text)}” is not a day of the calendar; write it like 27 May 2026") from None
     if not FIRST_DAY <= found <= LAST_DAY:
         raise ValueError(f"“{_short(text)}” lies before {FIRST_DAY.year} or after {LAST_DAY.year}")
     return found
@@ -222,7 +222,7 @@ def moment(text: str, zone: ZoneInfo, near: date | None = None) -> datetime:
         try:  # a day alone is its middle
             the_day, hour, minute = day(text, near), MIDDAY, 0
         except ValueError:
-            raise ValueError(f"“{_short(text)}” is not a date and time; write it like 27.5.2026 14:30") from None
+            raise ValueError(f"“{_short(text)}” is not a date and time; write it like 27 May 2026 14:30") from None
     if hour > 23 or minute > 59:
         raise ValueError(f"“{_short(text)}” is not a time of day")
     local = datetime(the_day.year, the_day.month, the_day.day, hour, minute, tzinfo=zone)

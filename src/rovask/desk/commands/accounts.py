@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from rovask.desk.command import DirectCommand, Scene
-from rovask.store import accounts
+from rovask.store import accounts, refits
 from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
 from rovask.store.errors import SignInRefused
@@ -15,7 +15,7 @@ from rovask.store.errors import SignInRefused
 class Entry:
     """What a browser gets when somebody signs in: the session's cookie, and the mark of a known browser.
 
-    refit, role: which refit they came into, and what they are in it.
+    refit, role: which refit they came into, and what they are in it; the only one they have, where a list of one is no choice.
     """
 
     cookie: str
@@ -25,9 +25,13 @@ class Entry:
 
 
 def _enter(scene: Scene, account: int, agent: str) -> Entry:
+    found = refits.list_refits(scene.session, account)
+    only = found[0] if len(found) == 1 else None
     return Entry(
         accounts.begin_session(scene.session, account, agent, scene.clock),
         accounts.know_device(scene.session, account, scene.clock),
+        only.pk if only is not None else None,
+        only.role if only is not None else None,
     )
 
 

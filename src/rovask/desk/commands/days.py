@@ -12,7 +12,7 @@ from rovask.core.refit import edits
 from rovask.core.refit.choices import LostTo, Severity
 from rovask.core.refit.day_edits import close_day, day_of, slipped
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import DayEntry, Finding, HoursEntry, Lost, OffBoat, Photo, Refit, Use
+from rovask.core.refit.model import DayEntry, Finding, HoursEntry, Lost, OffBoat, Photo, Refit, Use, Visit
 from rovask.core.refit.seen_edits import moved_off
 from rovask.core.refit.whole import Edited
 from rovask.core.words import count
@@ -237,7 +237,10 @@ class CloseDay(RefitCommand):
             planned = at.planned.plan.by_task().get(task.id)
             crew = crew or task.crew or (planned.people if planned is not None else ())
             longest = max((hours for _, hours in one.hours), default=0.0)
-            begun = moment - timedelta(hours=longest) if longest else None
+            morning = datetime.combine(
+                self.on, time(0), tzinfo=zone
+            )  # closed before the shift, it is still of this day
+            begun = max(moment - timedelta(hours=longest), morning) if longest else None
             return edits.finish_task(refit, task.id, moment, crew, begun), 1
         return refit, int(one.done and task.done_at == moment)
 
@@ -301,6 +304,40 @@ class Slips(RefitCommand):
             after = edits.put(after, said.model_copy(update={"answered": True}))
         told = f"put {refit.persons[self.person].name} off to {self.back:%a %-d %b}"
         return EditOutcome(Edited(after), told + (f": {self.reason}" if self.reason else ""), stay)
+
+
+@dataclass(frozen=True)
+class ComeTogether(RefitCommand):
+    """Several people stay at once: a stay for each, with the same days and the same to be ready."""
+
+    title: str
+    people: tuple[str, ...]
+    first: date
+    last: date
+    ready: str = ""
+
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """Their stays. Raises RefitFaults for nobody, and for days that can't be."""
+        known = [who for who in self.people if who in refit.persons]
+        faults = [] if known else [Fault("person", "Tick who comes.")]
+        if self.last < self.first:
+            faults.append(Fault("last", "leaves before it comes"))
+        if faults:
+            raise RefitFaults(faults)
+        names = [refit.persons[who].name for who in known]
+        rows = tuple(
+            Visit(
+                id=at.new_id("visit"),
+                title=(self.title or refit.persons[who].name)[:120],
+                person=who,
+                first=self.first,
+                last=self.last,
+                ready=self.ready,
+            )
+            for who in known
+        )
+        told = f"a stay of {', '.join(names)} from {self.first:%-d %b} to {self.last:%-d %b}"
+        return EditOutcome(Edited(edits.rebuilt(refit, visits=(*refit.visits, *rows))), told)
 
 
 @dataclass(frozen=True)

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from rovask.core.gate.acceptance import acceptances
-from rovask.core.gate.gate import LET_GO, Why, gate_of
-from rovask.core.refit.choices import Stage
+from rovask.core.gate.acceptance import acceptances, made_by
+from rovask.core.gate.gate import LET_GO, Item, Why, gate_of, hangs, hangs_from
+from rovask.core.refit.choices import Stage, State
 from rovask.core.refit.closes import opened_by
 from rovask.core.refit.day_edits import look_at_work
 from rovask.core.refit.edits import put, rebuilt
@@ -15,7 +15,7 @@ from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.launch_edits import launched
 from rovask.core.refit.model import Check, GateTick, Refit
 from rovask.core.refit.whole import Edited
-from rovask.core.words import count
+from rovask.core.words import count, day_and_time
 from rovask.desk.command import EditOutcome, RefitCommand, Situation
 from rovask.desk.commands.seen import WithPicture, photo_of
 from rovask.formats.photo import Picture
@@ -52,13 +52,17 @@ class Look:
 
 @dataclass(frozen=True)
 class LookAtWork(WithPicture):
-    """Somebody looked at work that is done, thing by thing. What did not pass becomes a task of whoever puts it right."""
+    """Somebody looked at work that is done, thing by thing. What did not pass becomes a task of whoever puts it right.
+
+    apart: each thing that did not pass is a task of its own; else what one puts right is one.
+    """
 
     task: str
     looks: tuple[Look, ...]
     person: str = ""
     when: datetime | None = None
     picture: Picture | None = None
+    apart: bool = False
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Each look kept. Raises RefitFaults for work that isn't done and for things nobody asked to be looked at."""
@@ -69,6 +73,7 @@ class LookAtWork(WithPicture):
             raise _refused("Say of at least one thing whether it is as it should be.")
         photos, photo = photo_of(self.picture, task.title, at)
         opens, moment = opened_by(refit, refit.job_of[task.id], task), _at(self.when, at)
+        snags: dict[str, str] = {}
         for one in self.looks:
             check = Check(
                 id=at.new_id("check"),
@@ -89,7 +94,11 @@ class LookAtWork(WithPicture):
                 snag_id=at.new_id("task"),
                 link_id=at.new_id("link"),
                 opens=opens,
+                along="" if self.apart else snags.get(one.who, ""),
             )
+            made = next((row.snag for row in refit.checks if row.id == check.id), None)
+            if made is not None and not one.passed:
+                snags.setdefault(one.who, made)
         bad = [one for one in self.looks if not one.passed]
         found = acceptances(refit).get(task.id)
         told = f"looked at “{task.title}”"
@@ -116,9 +125,13 @@ class TickGate(WithPicture):
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """One tick for each item. Raises RefitFaults for what isn't on the gate."""
-        known = {item.key: item for state in gate_of(refit, at.moment).stages.values() for item in state.items}
+        gate = gate_of(refit, at.moment)
+        known = {item.key: item for state in gate.stages.values() for item in state.items}
         if not self.items or any(key not in known for key in self.items):
             raise _refused("This is not on the gate any more; look at the page as it is now.")
+        if any(known[key].stage is Stage.SLINGS for key in self.items) and not hangs(refit, gate, at.moment):
+            since = day_and_time(hangs_from(refit), refit.yard.zone)
+            raise _refused(f"She does not hang yet: that is looked at in the slings, from {since}.")
         photos, photo = photo_of(self.picture, known[self.items[0]].title, at)
         moment = _at(self.when, at)
         ticks = tuple(
@@ -136,7 +149,39 @@ class TickGate(WithPicture):
         title = known[ticks[0].item].title
         more = f" and {len(ticks) - 1} more" if ticks[1:] else ""
         told = f"{'saw' if self.passed else 'saw wrong'} at the gate: {title}{more}"
-        return EditOutcome(Edited(rebuilt(refit, gate_ticks=(*refit.gate_ticks, *ticks)), photos), told)
+        after = rebuilt(refit, gate_ticks=(*refit.gate_ticks, *ticks))
+        names = []
+        for key in self.items if not self.passed else ():
+            after, name = sent_back(after, known[key], self.words, _somebody(refit, self.person), at)
+            names += [name] if name else []
+        if names:
+            told += f"; it goes back to {', '.join(dict.fromkeys(names))}"
+        return EditOutcome(Edited(after, photos), told)
+
+
+def sent_back(refit: Refit, item: Item, words: str, person: str | None, at: Situation) -> tuple[Refit, str]:
+    """What is not right at the gate and was made by a trade goes back to whoever made it: a look that did not pass, so that
+    what is held back stays, and a task to put it right. The refit, and who that is; "" where it is nobody's paid work.
+    """
+    made = made_by(refit, item)
+    if made is None:
+        return refit, ""
+    task, title, who = made
+    check = Check(
+        id=at.new_id("check"), task=task.id, title=title, at=at.moment, person=person, passed=False, seen=words
+    )
+    state = State.SLINGS if item.stage is Stage.SLINGS else State.AFLOAT_AFTER
+    after = look_at_work(
+        refit,
+        check,
+        who=who,
+        hours=1,
+        snag_id=at.new_id("task"),
+        link_id=at.new_id("link"),
+        opens=(),
+        state=state if item.stage is not Stage.BEFORE else None,
+    )
+    return after, refit.persons[who].name
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from rovask.core.plan.explain.offers import alternatives, offer_worked
 from rovask.core.refit.choices import Certainty, Condition, Lies, OrderState, Remedy
 from rovask.core.refit.edits import put, rebuilt, task_of
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.misfit_edits import made_to_fit
+from rovask.core.refit.misfit_edits import lost_overboard, made_to_fit, misfit
 from rovask.core.refit.model import Decision, Order, OrderLine, Receipt, Refit, Use
 from rovask.core.refit.offer_edits import offer_of, open_offers, ordered_from
 from rovask.core.refit.order_edits import (
@@ -110,7 +110,7 @@ class Receive(WithPicture, RefitCommand):
 class TryDelivery(ChangeCommand):
     """A delivery was tried: it fits, or it doesn't, by how much, and what is done about it.
 
-    hours: of a modification, which becomes a task before what needs the part.
+    hours: of a modification, which becomes a task before what needs the part; other: what is altered instead of the part.
     """
 
     receipt: str
@@ -118,6 +118,7 @@ class TryDelivery(ChangeCommand):
     off_by: str = ""
     remedy: Remedy | None = None
     hours: float = 2
+    other: str = ""
 
     def told(self, refit: Refit) -> str:
         """What came of it."""
@@ -132,10 +133,60 @@ class TryDelivery(ChangeCommand):
         if self.condition is Condition.FITS or self.remedy is None:
             return refit
         row = receipt_of(refit, self.receipt).model_copy(update={"remedy": self.remedy})
-        refit = put(refit, row)
-        if self.remedy is Remedy.MODIFY:
-            return made_to_fit(refit, row, self.hours, at.new_id)
-        return sent_again(refit, row, at.moment) if self.remedy is Remedy.EXCHANGE else refit
+        return remedied(put(refit, row), row, at, self.hours, self.other)
+
+
+def remedied(refit: Refit, row: Receipt, at: Situation, hours: float, other: str) -> Refit:
+    """What is done about a delivery that can't be used, done."""
+    if row.remedy is Remedy.MODIFY:
+        return made_to_fit(refit, row, hours, at.new_id, other)
+    return sent_again(refit, row, at.moment) if row.remedy is Remedy.EXCHANGE else refit
+
+
+@dataclass(frozen=True)
+class DoesNotFit(ChangeCommand):
+    """A part does not fit, however it came; by how much, and what is done about it.
+
+    hours: of altering it, or ``other`` instead of it, which becomes a task before what needs it.
+    """
+
+    part: str
+    off_by: str = ""
+    remedy: Remedy | None = None
+    hours: float = 2
+    other: str = ""
+
+    def told(self, refit: Refit) -> str:
+        """What came of it."""
+        off = f", off by {self.off_by}" if self.off_by else ""
+        then = f"; {self.remedy.value}" if self.remedy else ""
+        return f"noted that “{part_of(refit, self.part).name}” does not fit{off}{then}"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        refit, rows = misfit(refit, self.part, at.moment, self.off_by, at.new_id)
+        if self.remedy is None:
+            return refit
+        for row in rows:
+            refit = put(refit, row.model_copy(update={"remedy": self.remedy}))
+        return remedied(refit, receipt_of(refit, rows[0].id), at, self.hours, self.other)
+
+
+@dataclass(frozen=True)
+class Overboard(ChangeCommand):
+    """So much of a part went overboard, or is lost for good otherwise; amount: None: all there is."""
+
+    part: str
+    amount: float | None = None
+
+    def told(self, refit: Refit) -> str:
+        """What."""
+        much = f"{self.amount:g} of " if self.amount is not None else ""
+        return f"lost {much}“{part_of(refit, self.part).name}” overboard"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """Needed again."""
+        return lost_overboard(refit, self.part, self.amount, at.moment)
 
 
 @dataclass(frozen=True)

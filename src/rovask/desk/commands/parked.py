@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from rovask.core.plan.explain.afloat import done_afloat, done_ashore
+from rovask.core.plan.explain.afloat import better_ashore, done_afloat, done_ashore
 from rovask.core.refit.choices import State
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Decision, Refit
+from rovask.core.refit.seen import Alternative
 from rovask.core.refit.seen_edits import next_time, place_parked, this_time
 from rovask.core.refit.whole import Edited
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
@@ -64,8 +65,15 @@ class DoAfloat(ChangeCommand):
 
     def told(self, refit: Refit) -> str:
         """Which."""
-        where = "ashore" if self.state is State.ASHORE else "afloat"
-        return f"planned “{_job_title(refit, self.job)}” {where}"
+        title = _job_title(refit, self.job)
+        if self.state is State.ASHORE:
+            return f"planned “{title}” ashore"
+        after = done_afloat(refit, {self.job}, self.state)
+        tasks = next(job.tasks for job in after.jobs if job.id == self.job)
+        why = next((said for task in tasks if (said := better_ashore(after, task))), "")
+        return f"planned “{title}” afloat" + (
+            f". {why.removeprefix('It is planned afloat, ').capitalize()}" if why else ""
+        )
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """So."""
@@ -75,15 +83,30 @@ class DoAfloat(ChangeCommand):
 
 
 @dataclass(frozen=True)
-class LeaveToNextTime(ChangeCommand):
-    """Leave a whole job to the next haul-out: it is parked there."""
+class LeaveToNextTime(RefitCommand):
+    """Leave what isn't begun of a job to the next haul-out: it is parked there, the decision and its reason kept."""
 
     job: str
+    reason: str = ""
 
-    def told(self, refit: Refit) -> str:
-        """Which."""
-        return f"left “{_job_title(refit, self.job)}” to the next haul-out"
-
-    def change(self, refit: Refit, at: Situation) -> Refit:
-        """Parked."""
-        return next_time(refit, self.job, at.new_id("parked"))
+    def edit(self, refit: Refit, at: Situation) -> EditOutcome:
+        """Parked, with why."""
+        title = _job_title(refit, self.job)
+        after = next_time(refit, self.job, at.new_id("parked"), self.reason)
+        job = next(one for one in refit.jobs if one.id == self.job)
+        verdict = at.planned.verdict
+        hours = sum(refit.hours_to_do(task) * task.hands for task in job.tasks)
+        do = Alternative(
+            title="Now.", hours=hours, spare_minutes=verdict.spare_minutes, holds=verdict.spare_minutes >= 0
+        )
+        leave = do.model_copy(update={"title": "Left to the next haul-out.", "hours": 0.0})
+        decision = Decision(
+            id=at.new_id("decision"),
+            title=f"{title}: now or next time?"[:120],
+            alternatives=(do, leave),
+            adopted=leave.title,
+            reason=self.reason,
+            at=at.moment,
+        )
+        why = f": {self.reason}" if self.reason else ""
+        return EditOutcome(Edited(after, (decision,)), f"left “{title}” to the next haul-out{why}")

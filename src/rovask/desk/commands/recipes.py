@@ -10,9 +10,10 @@ from rovask.core.plan.pace import drawn_in
 from rovask.core.plan.progress import estimate
 from rovask.core.recipes.answers import Answers
 from rovask.core.recipes.expand import Library
+from rovask.core.recipes.own_way import OwnWay
 from rovask.core.recipes.preview import Pick, filled
 from rovask.core.recipes.recipe import Recipe
-from rovask.core.recipes.ways import OwnWay, adopted_way, ways_of_finding, ways_of_recipe
+from rovask.core.recipes.ways import adopted_way, place_of, ways_of_finding, ways_of_recipe
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
@@ -66,23 +67,42 @@ def _recipe(at_hand: Library, key: str) -> Recipe:
 
 @dataclass(frozen=True)
 class DecideSchool(RefitCommand):
-    """Adopt one answer to a recipe's question with its reason: the job comes in, or is parked; the decision is kept."""
+    """Adopt one answer to a recipe's question with its reason: the job comes in, or is parked; the decision is kept.
+
+    answers: to its other questions; mine: skills the crew takes over; then: how it is done next time, when it is put off.
+    """
 
     recipe: str
     question: str
     way: str
     reason: str = ""
-    own: OwnWay | None = None
+    own: tuple[OwnWay, ...] = ()
     offers: Mapping[str, int] = field(default_factory=dict)
+    answers: Answers = field(default_factory=dict)
+    mine: frozenset[str] = frozenset()
+    then: str = ""
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Makes the job, nothing when it is parked."""
         at_hand = at.library()
         recipe = _recipe(at_hand, self.recipe)
-        ways = ways_of_recipe(at_hand, refit, at.planned, recipe, self.question, self.own, self.offers)
+        ways = ways_of_recipe(
+            at_hand, refit, at.planned, recipe, self.question, self.own, self.offers, self.answers, self.mine
+        )
         title = f"{recipe.title}: {recipe.ask[self.question].label}"
         edited, job = adopted_way(
-            at_hand, refit, at.moment, title, ways, self.way, self.reason, None, at.new_id, self.own
+            at_hand,
+            refit,
+            at.moment,
+            title,
+            ways,
+            self.way,
+            self.reason,
+            None,
+            at.new_id,
+            self.mine,
+            self.then,
+            place_of(refit, recipe),
         )
         chosen = next(way.title for way in ways if way.value == self.way)
         return EditOutcome(edited, f"decided: {title}, {chosen}", job)
@@ -90,14 +110,17 @@ class DecideSchool(RefitCommand):
 
 @dataclass(frozen=True)
 class DecideFinding(RefitCommand):
-    """Adopt what to do about a finding, with its reason. interim: hours and minor units of the interim fix."""
+    """Adopt what to do about a finding, with its reason. interim: hours and minor units of the interim fix; then: how it is
+    done properly next time, when it is put off.
+    """
 
     finding: str
     way: str
     reason: str = ""
     interim: tuple[float, int] = field(default=(INTERIM_HOURS, 0))
-    own: OwnWay | None = None
+    own: tuple[OwnWay, ...] = ()
     offers: Mapping[str, int] = field(default_factory=dict)
+    then: str = ""
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Makes the job, nothing when it is left to the next haul-out."""
@@ -107,7 +130,7 @@ class DecideFinding(RefitCommand):
         at_hand = at.library()
         ways = ways_of_finding(at_hand, refit, at.planned, finding, self.interim, self.own, self.offers)
         edited, job = adopted_way(
-            at_hand, refit, at.moment, finding.title, ways, self.way, self.reason, finding, at.new_id, self.own
+            at_hand, refit, at.moment, finding.title, ways, self.way, self.reason, finding, at.new_id, then=self.then
         )
         chosen = next(way.title for way in ways if way.value == self.way)
         return EditOutcome(edited, f"decided: {finding.title}, {chosen}", job)

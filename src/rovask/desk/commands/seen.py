@@ -8,6 +8,7 @@ from datetime import datetime
 from rovask.core.refit.choices import Severity, UnknownState
 from rovask.core.refit.edits import put
 from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.leaps import Doubtful
 from rovask.core.refit.model import Finding, Photo, Refit
 from rovask.core.refit.seen_edits import (
     look_again,
@@ -168,17 +169,24 @@ class SettleFinding(ChangeCommand):
 class SettleUnknown(RefitCommand):
     """An unknown was looked at: nothing there, or it is real; or it is open again.
 
-    A real one that has a recipe becomes a finding, whose id is what this made; else its work becomes a task.
+    A real one that has a recipe becomes a finding, whose id is what this made; else its work becomes a task. anyway: it is
+    known though the task that settles it is not begun.
     """
 
     unknown: str
     state: UnknownState
+    anyway: bool = False
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """What became of it."""
         row = next((one for one in refit.unknowns if one.id == self.unknown), None)
         if row is None:
             raise RefitFaults([Fault("", "This unknown is gone; somebody removed it meanwhile.")])
+        settling = refit.tasks.get(row.task or "")
+        if self.state is not UnknownState.OPEN and not self.anyway and settling is not None and not settling.begun_at:
+            said = "is real" if self.state is UnknownState.REAL else "is not there"
+            doubt = f"“{settling.title}” is to show it, and that is not begun. Is it known by now that it {said}?"
+            raise Doubtful(row.title, [doubt])
         if self.state is not UnknownState.REAL:
             words = "opened again" if self.state is UnknownState.OPEN else "found nothing of it"
             return EditOutcome(Edited(settle_unknown(refit, self.unknown, self.state)), f"{words}: {row.title}")

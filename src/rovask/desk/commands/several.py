@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from rovask.core.recipes.expand import half_hours
 from rovask.core.refit.choices import Need
-from rovask.core.refit.edits import rebuilt
+from rovask.core.refit.edits import rebuilt, update_task
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Finding, Job, Link, Refit
 from rovask.core.refit.seen_edits import job_came_of, next_time, own_job
 from rovask.core.refit.typed import number
 from rovask.core.refit.whole import Edited
@@ -22,9 +22,10 @@ MOST_HOURS = 400.0
 
 @dataclass(frozen=True)
 class SetJobs(ChangeCommand):
-    """Say of several jobs what they need, whose they are, what they are part of; or leave them to the next haul-out.
+    """Say of several jobs what they need, whose they are, where they are done, what they are part of; or leave them to the next haul-out.
 
-    None: as it is; "" of ``owner`` and ``under``: nobody's, and part of none.
+    None: as it is; "" of ``owner`` and ``under``: nobody's, and part of none. place: where what isn't begun of them is
+    done ("": as it is); reason: why they are left.
     """
 
     jobs: tuple[str, ...]
@@ -32,18 +33,22 @@ class SetJobs(ChangeCommand):
     owner: str | None = None
     leave: bool = False
     under: str | None = None
+    place: str = ""
+    reason: str = ""
 
     def told(self, refit: Refit) -> str:
         """How many."""
         many = count(len(self.jobs), "job")
         if self.leave:
-            return f"left {many} to the next haul-out"
+            return f"left {many} to the next haul-out" + (f": {self.reason}" if self.reason else "")
         said = [self.need.value] if self.need is not None else []
         if self.owner is not None:
             said.append(refit.persons[self.owner].name if self.owner in refit.persons else "nobody's yet")
         if self.under is not None:
             head = next((job.title for job in refit.jobs if job.id == self.under), "")
             said.append(f"part of “{head}”" if head else "part of none")
+        if self.place in refit.place_by_id:
+            said.append(refit.place_by_id[self.place].name)
         return f"set {many}: {', '.join(said) or 'nothing'}"
 
     def change(self, refit: Refit, at: Situation) -> Refit:
@@ -53,7 +58,7 @@ class SetJobs(ChangeCommand):
             raise RefitFaults([Fault("", "Tick some jobs first.")])
         if self.leave:
             for job in known:
-                refit = next_time(refit, job.id, at.new_id("parked"))
+                refit = next_time(refit, job.id, at.new_id("parked"), self.reason)
             return refit
         fields: dict[str, object] = {}
         if self.need is not None:
@@ -62,8 +67,17 @@ class SetJobs(ChangeCommand):
             fields["owner"] = self.owner or None
         if self.under is not None:
             fields["under"] = self.under or None
-        rows = tuple(job.model_copy(update=fields) if job.id in self.jobs else job for job in refit.jobs)
+        rows = tuple(
+            job.model_copy(update=fields | self._there(job)) if job.id in self.jobs else job for job in refit.jobs
+        )
         return rebuilt(refit, jobs=rows)
+
+    def _there(self, job: Job) -> dict[str, object]:
+        """The job's tasks that aren't begun in the place chosen."""
+        if not self.place:
+            return {}
+        moved = {"place": self.place}
+        return {"tasks": tuple(task if task.begun_at else task.model_copy(update=moved) for task in job.tasks)}
 
 
 def lines_read(text: str) -> list[tuple[str, float]]:
@@ -112,18 +126,50 @@ class PasteJobs(RefitCommand):
 
 @dataclass(frozen=True)
 class OwnJobOf(RefitCommand):
-    """A job of one's own made from a finding, tied to it."""
+    """A job of one's own made from a finding, tied to it. skill: whose trade it is; before: the task that waits for it."""
 
     finding: str
     title: str
     hours: float
     need: Need
+    skill: str = ""
+    before: str = ""
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """Makes the job. Raises RefitFaults when the finding is gone."""
-        found = next((one for one in refit.findings if one.id == self.finding), None)
-        if found is None:
-            raise RefitFaults([Fault("", "This finding is gone; somebody removed it meanwhile.")])
+        found = _finding(refit, self.finding)
         title, job = self.title or found.title, at.new_id("job")
         after = own_job(refit, job, title, found.place, self.hours, need=self.need, note=found.note)
+        made = next(one for one in after.jobs if one.id == job).tasks[0]
+        if self.skill:
+            after = update_task(after, made.id, skill=self.skill.lower())
+        if self.before in refit.tasks:
+            tie = Link(id=at.new_id("link"), first=made.id, then=self.before, reason=f"found: {found.title}"[:200])
+            after = rebuilt(after, links=(*after.links, tie))
         return EditOutcome(Edited(job_came_of(after, found.id, job)), f"made a job of “{found.title}”", job)
+
+
+@dataclass(frozen=True)
+class BelongsToJob(ChangeCommand):
+    """A finding belongs to a job that is in the refit already."""
+
+    finding: str
+    job: str
+
+    def told(self, refit: Refit) -> str:
+        """Which to which."""
+        title = next((job.title for job in refit.jobs if job.id == self.job), "a job")
+        return f"put “{_finding(refit, self.finding).title}” to “{title}”"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        if all(job.id != self.job for job in refit.jobs):
+            raise RefitFaults([Fault("", "This job is gone; somebody removed it meanwhile.")])
+        return job_came_of(refit, self.finding, self.job)
+
+
+def _finding(refit: Refit, key: str) -> Finding:
+    found = next((one for one in refit.findings if one.id == key), None)
+    if found is None:
+        raise RefitFaults([Fault("", "This finding is gone; somebody removed it meanwhile.")])
+    return found

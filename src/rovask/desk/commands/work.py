@@ -11,7 +11,7 @@ from rovask.core.plan.explain.services import too_long
 from rovask.core.refit import edits
 from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.half_hours import nearest
-from rovask.core.refit.leaps import Doubtful, doubts, too_quick
+from rovask.core.refit.leaps import Doubtful, at_once, doubts, too_quick
 from rovask.core.refit.model import HoursEntry, Refit, Task
 from rovask.core.refit.records import RecordKey, find
 from rovask.core.refit.register import KINDS
@@ -135,6 +135,11 @@ class Finish(TickCommand):
         begun = self.begun
         if begun is None and self.hours and edits.task_of(refit, self.task).begun_at is None:
             begun = when - timedelta(hours=self.hours)
+        if not self.anyway:
+            task = edits.task_of(refit, self.task)
+            found = at_once(refit, task, crew, begun or edits.begun_then(refit, task, when), when)
+            if found:
+                raise Doubtful(task.title, found)
         after = edits.finish_task(refit, self.task, when, crew, begun)
         entries = tuple(
             HoursEntry(id=at.new_id("hours"), task=self.task, person=who, at=when, hours=self.hours)

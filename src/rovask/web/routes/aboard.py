@@ -7,8 +7,10 @@ from fastapi.responses import Response
 
 from rovask.core.books.money import Money
 from rovask.core.books.prices import prices_of
+from rovask.core.plan.explain.opened_early import opened_early
 from rovask.core.plan.explain.services import by_day, outages, said_of_being_ashore
 from rovask.web.asking import Pk
+from rovask.web.costly import worked_once
 from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who
@@ -26,7 +28,10 @@ def aboard(request: Request, who: Who, pk: Pk) -> Response:
     services = list(dict.fromkeys(one.service for day in days for one in day.out))
     price = Money(prices_of(page.refit).night_ashore, page.refit.currency)
     nights = len({night.day for day in days for night in day.nights})
+    early = worked_once(page, "opened early", lambda: opened_early(page.refit, page.plan))
     context = page.context(
+        early=early,
+        worth=Money(prices_of(page.refit).service_day, page.refit.currency),
         days=days,
         rows=rows,
         services=services,

@@ -95,7 +95,7 @@ def ashore(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
 @router.post("/r/{pk}/jobs/{key}/next-time")
 def next_time(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Leave a whole job to the next haul-out: it is parked there."""
-    acted(request, who, pk, LeaveToNextTime(key))
+    acted(request, who, pk, LeaveToNextTime(key, posted.words("reason", 200)))
     return on_to(f"/r/{pk}/parked")
 
 

@@ -16,9 +16,11 @@ from rovask.core.plan.explain.visits import calls
 from rovask.core.plan.pace import paces
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Charge, State
+from rovask.core.refit.day_edits import is_paid_person
 from rovask.core.refit.faults import Fault, RefitFaults, faults_of
-from rovask.core.refit.launch_edits import NextGivens, next_refit, next_slots
-from rovask.core.refit.model import Baseline
+from rovask.core.refit.launch_edits import next_slots
+from rovask.core.refit.model import Baseline, Person, Refit, Task
+from rovask.core.refit.next_refit import NextGivens, next_refit
 from rovask.core.refit.whole import Whole
 from rovask.desk.commands.closing import CloseRefit, HangAnotherNight, NoteSurprise, ReopenRefit
 from rovask.desk.door import new_id
@@ -102,10 +104,23 @@ def told(request: Request, who: Who, pk: Pk) -> Response:
         extras=[one for one in refit.yard_extras if one.charge is Charge.SLINGS],
         stays=stays[-1:],
         slings=slings,
+        put_right=_put_right(refit),
         at=page.plan.by_task(),
         guests=[one for one in refit.visits if one.last >= page.now.astimezone(page.zone).date()],
     )
     return render(request, "night_told.html", context)
+
+
+def _put_right(refit: Refit) -> list[tuple[Person, Task]]:
+    """Trades whose work did not pass, each with what is still to be put right."""
+    open_ = dict.fromkeys(one.snag for one in refit.checks if one.snag in refit.tasks and not one.passed)
+    tasks = [refit.tasks[key] for key in open_ if key is not None and refit.tasks[key].done_at is None]
+    return [
+        (refit.persons[who], task)
+        for task in tasks
+        for who in task.people
+        if who in refit.persons and is_paid_person(refit.persons[who])
+    ]
 
 
 # The end
@@ -167,14 +182,14 @@ def begin_next(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
         known: dict[str, list[tuple[str, float, int]]] = {}
         for one in paces(page.refit):
             known.setdefault(one.person, []).append((one.work, round(one.factor, 3), one.tasks))
-        made = next_refit(page.kept.refit, given, known, new_id)
+        made = next_refit(page.kept.refit, given, known, new_id, page.now)
         told = f"began the refit after “{page.refit.name}”"
         kept = desk_of(request).add(actor_of(who, request), Whole(made), told, recipes_of=pk)
     except (RefitFaults, ValidationError) as error:
         found = error if isinstance(error, RefitFaults) else RefitFaults(faults_of(error))
         was = {name: value for name, value in posted.form.items() if isinstance(value, str)}
         return _account(request, page, faults_of_form(found), was, 422)
-    return on_to(f"/r/{kept.pk}/parked")
+    return on_to(f"/r/{kept.pk}/findings" if made.findings else f"/r/{kept.pk}/parked")
 
 
 def _moment(request: Request, who: Who, posted: Form, pk: int, field: str) -> datetime:

@@ -18,6 +18,7 @@ from rovask.core.refit.model import Photo
 from rovask.core.refit.standings import is_back, is_off
 from rovask.desk.commands.days import CameOff, CloseDay, DaySeen, HoursLost, Worked
 from rovask.desk.commands.seen import TakeReading
+from rovask.desk.rights import Right
 from rovask.store.errors import NotFound
 from rovask.store.plans import planned_then
 from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, pictures_in, refuse
@@ -30,6 +31,7 @@ from rovask.web.security import Form, Posted, Who
 router = APIRouter()
 
 MOST_ROWS = 400
+MOST_OFFERED = 12
 LOST_ROWS, OFF_ROWS = 3, 2
 MOST_READING = 1e6
 
@@ -52,7 +54,7 @@ def day(request: Request, who: Who, pk: Pk, on: str) -> Response:
     return _day(request, page, asked, {}, {})
 
 
-def _planned(request: Request, page: Page, on: date) -> tuple[PlannedTask, ...]:
+def planned_for(request: Request, page: Page, on: date) -> tuple[PlannedTask, ...]:
     """What was planned for a day: on its morning, else by a baseline; for today the plan as well."""
     _, end = bounds(page.refit, on)
     with desk_of(request).looking() as session:
@@ -67,7 +69,7 @@ def _day(
     request: Request, page: Page, on: date, was: dict[str, str], faults: dict[str, list[str]], status: int = 200
 ) -> Response:
     refit = page.refit
-    shown = the_day(refit, on, _planned(request, page, on), page.now)
+    shown = _shown(request, page, on)
     today = page.now.astimezone(page.zone).date()
     context = page.context(
         day=shown,
@@ -90,6 +92,16 @@ def _day(
     return render(request, "day.html", context, status)
 
 
+def _shown(request: Request, page: Page, on: date) -> TheDay:
+    """The day with what was planned, and behind it what else may have been worked at: what is under way, then what is next."""
+    at = page.plan.by_task()
+    open_ = [task for task in page.refit.tasks.values() if task.done_at is None and (task.begun_at or task.id in at)]
+    open_.sort(key=lambda task: (not task.begun_at, at[task.id].start if task.id in at else page.now, task.id))
+    people = {task.id: at[task.id].people if task.id in at else task.crew for task in open_[:MOST_OFFERED]}
+    offered = people.items() if page.may(Right.WORK) else ()
+    return the_day(page.refit, on, planned_for(request, page, on), page.now, offered)
+
+
 def _readings(page: Page, on: date) -> list[tuple[str, str, str, list[float]]]:
     """What is read again and again: its id, title, unit, and the readings of the day."""
     zone = page.zone
@@ -107,7 +119,7 @@ def close(request: Request, who: Who, posted: Form, pk: Pk, on: str) -> Response
     asked = _asked_day(on)
     page = page_here(request, who, pk, aside=(Photo,))
     try:
-        shown = the_day(page.refit, asked, _planned(request, page, asked), page.now)
+        shown = _shown(request, page, asked)
         acted(request, who, pk, _command(posted, asked, shown))
     except RefitFaults as error:
         was = {

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import re
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
@@ -14,10 +15,11 @@ from rovask.core.books.money import Money
 from rovask.core.books.savings import INTERIM_HOURS
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.expand import half_hours
-from rovask.core.recipes.ways import OwnWay, Way, ways_of_finding, ways_of_recipe
+from rovask.core.recipes.own_way import MOST_OWN, OwnWay
+from rovask.core.recipes.ways import Way, ways_of_finding, ways_of_recipe
 from rovask.core.refit import typed
 from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.model import Finding
+from rovask.core.refit.model import Finding, Job
 from rovask.desk.commands.recipes import DecideFinding, DecideSchool
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, let_in, on_to
@@ -25,7 +27,7 @@ from rovask.web.asking import Pk, RecordId
 from rovask.web.costly import worked_once
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
-from rovask.web.routes.recipes import library_here, recipe_of
+from rovask.web.routes.recipes import answers_in, library_here, own_skills, recipe_of
 from rovask.web.security import Form, Posted, Who
 
 router = APIRouter()
@@ -49,23 +51,52 @@ def _shown(page: Page, ways: list[Way]) -> list[WayShown]:
     ]
 
 
-OWN_FIELDS = ("own_title", "own_hours", "own_hands", "own_money", "own_wait", "own_risk")
+OWN_FIELDS = ("title", "step", "hours", "hands", "further", "part", "money", "wait", "misfit", "risk")
+OWN_NAMES = tuple(f"own{at}_{name}" for at in range(1, MOST_OWN + 1) for name in OWN_FIELDS)
+_STEP = re.compile(r"^(.+?)[ ,]+([\d.,:]+)\s*h?$")
 
 
-def _own_way(given: Mapping[str, Any], currency: str) -> OwnWay | None:
-    """The way of one's own that was typed; None when none was. Raises ValueError."""
-    text = {name: str(given.get(name, "")).strip() for name in OWN_FIELDS}
-    if not text["own_title"]:
-        return None
-    hours = half_hours(typed.number(text["own_hours"] or "1", 0, MOST_INTERIM_HOURS))
+def _own_ways(given: Mapping[str, Any], currency: str) -> tuple[OwnWay, ...]:
+    """The ways of one's own that were typed. Raises ValueError, naming which."""
+    out = []
+    for at in range(1, MOST_OWN + 1):
+        text = {name: str(given.get(f"own{at}_{name}", "")).strip() for name in OWN_FIELDS}
+        if not text["title"]:
+            if any(value for name, value in text.items() if name != "step"):
+                raise ValueError(f"way {at} has no name; say what it is")
+            continue
+        try:
+            out.append(_own_way(text, currency))
+        except ValueError as error:
+            raise ValueError(f"“{text['title']}”: {error}") from None
+    return tuple(out)
+
+
+def _own_way(text: Mapping[str, str], currency: str) -> OwnWay:
+    hours = half_hours(typed.number(text["hours"] or "1", 0, MOST_INTERIM_HOURS))
     return OwnWay(
-        typed.plain(text["own_title"], 100),
+        typed.plain(text["title"], 100),
         max(hours, 0.5),
-        typed.whole(text["own_hands"] or "1", 1, 8),
-        typed.minor(text["own_money"] or "0", currency),
-        typed.whole(text["own_wait"] or "0", 0, 365),
-        typed.plain(text["own_risk"], 100),
+        typed.whole(text["hands"] or "1", 1, 8),
+        typed.minor(text["money"] or "0", currency),
+        typed.whole(text["wait"] or "0", 0, 365),
+        typed.plain(text["risk"], 100),
+        typed.plain(text["part"], 100),
+        typed.share(text["misfit"]) if text["misfit"] else 0.0,
+        _further(text["further"]),
+        text["step"],
     )
+
+
+def _further(text: str) -> tuple[tuple[str, float], ...]:
+    """Steps that follow, one a line with its hours."""
+    out = []
+    for line in filter(None, (one.strip() for one in re.split(r"[\n;]", text))):
+        found = _STEP.match(line)
+        if found is None:
+            raise ValueError(f"“{line}” should read like fill the pit 1 h")
+        out.append((typed.plain(found[1], 100), max(half_hours(typed.number(found[2], 0, MOST_INTERIM_HOURS)), 0.5)))
+    return tuple(out[:12])
 
 
 OFFER = "offer:"  # fields that say for how much what a way buys was offered; what was not changed is left to the recipe
@@ -81,11 +112,11 @@ def _offers(given: Mapping[str, Any], currency: str) -> dict[str, int]:
 
 
 def _texts(posted: Posted) -> dict[str, str]:
-    """What was typed of ways: one's own, and offers."""
+    """What was typed: ways of one's own, offers, and answers to the recipe's other questions."""
     return {
         name: value
         for name, value in posted.form.items()
-        if isinstance(value, str) and (name in OWN_FIELDS or name.startswith((OFFER, f"was:{OFFER}")))
+        if isinstance(value, str) and name not in ("csrf", "mark", "way", "reason", "work")
     }
 
 
@@ -100,12 +131,35 @@ def _page(
     reason: str = "",
     status: int = 200,
     given: Mapping[str, Any] | None = None,
+    steps: Mapping[str, str] | None = None,
+    there: Sequence[Job] = (),
 ) -> Response:
     shown = _shown(page, ways)
-    own = {name: str((given or {}).get(name, "")) for name in OWN_FIELDS}
+    rows = [
+        {name: str((given or {}).get(f"own{at}_{name}", "")) for name in OWN_FIELDS} for at in range(1, MOST_OWN + 1)
+    ]
+    used = sum(bool(row["title"]) for row in rows)
+    here = (*OWN_NAMES, "then", "reason", "interim_hours", "interim_money", "csrf", "mark", "way", "work", "settled")
+    carried = {
+        name: str(value)
+        for name, value in (given or {}).items()
+        if name not in here and not name.startswith((OFFER, f"was:{OFFER}"))
+    }
     typed_offers = {way.way.value: str((given or {}).get(OFFER + way.way.value, "")) for way in shown}
     context = page.context(
-        title=title, back=back, ways=shown, interim=interim, fault=fault, reason=reason, own=own, offers=typed_offers
+        title=title,
+        back=back,
+        ways=shown,
+        interim=interim,
+        fault=fault,
+        reason=reason,
+        own=rows[: used + 1],
+        used=used,
+        steps=steps or {},
+        there=there,
+        then=str((given or {}).get("then", "")),
+        offers=typed_offers,
+        carried=carried,
     )
     return render(request, "decide.html", context, status)
 
@@ -123,17 +177,24 @@ def _school(
     page, library = page_here(request, who, pk), library_here(request, pk)
     recipe = recipe_of(library, key)
     try:
-        own, offers = _own_way(given, page.refit.currency), _offers(given, page.refit.currency)
+        own, offers = _own_ways(given, page.refit.currency), _offers(given, page.refit.currency)
     except ValueError as error:
-        own, offers, fault, status = None, {}, f"What you typed of a way: {error}.", 422
+        own, offers, fault, status = (), {}, f"What you typed of a way: {error}.", 422
+    faults: dict[str, list[str]] = {}
+    answers, mine = answers_in(recipe, given, faults), own_skills(given)
+    if faults:
+        fault, status = "; ".join(f"{recipe.ask[one].label}: {words[0]}" for one, words in faults.items()), 422
     ways = worked_once(
         page,
-        f"decide {key} {name} {own} {offers}",
-        lambda: ways_of_recipe(library, page.refit, page.planned, recipe, name, own, offers),
+        f"decide {key} {name} {own} {offers} {sorted(answers.items())} {sorted(mine)}",
+        lambda: ways_of_recipe(library, page.refit, page.planned, recipe, name, own, offers, answers, mine),
     )
     title = f"{recipe.title}: {recipe.ask[name].label.lower()}?"
     back = (f"{page.root}/recipes/{key}", recipe.title)
-    return _page(request, page, title, back, ways, None, fault, reason or str(given.get("reason", "")), status, given)
+    steps = {row.id: row.title for row in recipe.task}
+    reason = reason or str(given.get("reason", ""))
+    there = [job for job in page.refit.jobs if job.recipe == key and any(not task.done_at for task in job.tasks)]
+    return _page(request, page, title, back, ways, None, fault, reason, status, given, steps, there)
 
 
 @router.post("/r/{pk}/decide/{key}/{name}")
@@ -145,8 +206,11 @@ def decided(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, nam
         return _school(request, who, pk, key, name, given, "", reason)
     try:
         currency = page_here(request, who, pk).refit.currency
-        own, offers = _own_way(given, currency), _offers(given, currency)
-        done = acted(request, who, pk, DecideSchool(key, name, posted.text("way"), reason, own, offers))
+        own, offers = _own_ways(given, currency), _offers(given, currency)
+        answers = answers_in(recipe_of(library_here(request, pk), key), given, {})
+        then = posted.text("then")
+        way = DecideSchool(key, name, posted.text("way"), reason, own, offers, answers, own_skills(given), then)
+        done = acted(request, who, pk, way)
     except ValueError as error:
         return _school(request, who, pk, key, name, given, f"What you typed of a way: {error}.", reason, 422)
     except RefitFaults as error:
@@ -183,9 +247,9 @@ def _finding(
         raise NotFound("This finding is gone; somebody removed it meanwhile.")
     library = library_here(request, page.kept.pk)
     try:
-        own, offers = _own_way(given, page.refit.currency), _offers(given, page.refit.currency)
+        own, offers = _own_ways(given, page.refit.currency), _offers(given, page.refit.currency)
     except ValueError as error:
-        own, offers, fault, status = None, {}, f"What you typed of a way: {error}.", 422
+        own, offers, fault, status = (), {}, f"What you typed of a way: {error}.", 422
     ways = worked_once(
         page,
         f"decide finding {key} {interim} {own} {offers}",
@@ -193,7 +257,9 @@ def _finding(
     )
     back = (f"{page.root}/finding/{finding.id}", finding.title)
     reason = reason or str(given.get("reason", ""))
-    return _page(request, page, f"{finding.title}: what to do?", back, ways, typed_, fault, reason, status, given)
+    there = [job for job in page.refit.jobs if job.id in finding.jobs and any(not task.done_at for task in job.tasks)]
+    title = f"{finding.title}: what to do?"
+    return _page(request, page, title, back, ways, typed_, fault, reason, status, given, None, there)
 
 
 def interim_of(hours: str, money: str, currency: str) -> tuple[float, int]:
@@ -216,8 +282,9 @@ def decided_finding(request: Request, who: Who, posted: Form, pk: Pk, key: Recor
         return _finding(request, page, key, typed_, interim, given, "", reason)
     try:
         interim = interim_of(*typed_, page.refit.currency)
-        own, offers = _own_way(given, page.refit.currency), _offers(given, page.refit.currency)
-        done = acted(request, who, pk, DecideFinding(key, posted.text("way"), reason, interim, own, offers))
+        own, offers = _own_ways(given, page.refit.currency), _offers(given, page.refit.currency)
+        then = posted.text("then")
+        done = acted(request, who, pk, DecideFinding(key, posted.text("way"), reason, interim, own, offers, then))
     except ValueError as error:
         fault = f"What you typed of a way: {error}."
         return _finding(request, page, key, typed_, interim, given, fault, reason, 422)

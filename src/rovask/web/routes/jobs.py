@@ -193,7 +193,15 @@ def set_several(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     need = Need(posted.text("need")) if posted.text("need") in set(Need) else None
     owner = None if posted.text("owner", "=") == "=" else posted.text("owner")
     under = None if posted.text("under", "=") == "=" else posted.text("under")
-    command = SetJobs(posted.many("job"), need, owner, bool(posted.text("leave")), under)
+    command = SetJobs(
+        posted.many("job"),
+        need,
+        owner,
+        bool(posted.text("leave")),
+        under,
+        posted.text("place"),
+        posted.words("reason", 200),
+    )
     try:
         acted(request, who, pk, command)
     except RefitFaults as error:
@@ -281,6 +289,19 @@ def _numbers_before(refit: Refit, job: Job) -> dict[str, list[int]]:
     return {key: sorted(found) for key, found in out.items()}
 
 
+def _next_of(refit: Refit, job: Job) -> set[str]:
+    """Tasks of a job that may be begun now as far as ties go: whatever each waits for is done, or begun where that is enough."""
+    mine = {task.id: task for task in job.tasks if not task.begun_at}
+    waits = set()
+    for link in refit.links:
+        first = refit.tasks.get(link.first)
+        if link.then not in mine or first is None or link.kind not in (LinkKind.FS, LinkKind.SS):
+            continue
+        if (first.done_at if link.kind is LinkKind.FS else first.begun_at) is None:
+            waits.add(link.then)
+    return mine.keys() - waits
+
+
 @router.get("/r/{pk}/jobs/{key}")
 def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -> Response:
     """A job's sheet: its tasks in order, their ties, times and why they lie there."""
@@ -300,6 +321,7 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
         trades=_trades_on(page, job),
         ties={item.id: ties_of(page.refit, item.id) for item in job.tasks},
         before=_numbers_before(page.refit, job),
+        next=_next_of(page.refit, job),
         margins={key: margin_told(page.refit, key, by) for key, by in closed_by(page.refit, page.plan).items()},
         risky={item.id: better_ashore(page.refit, item) for item in job.tasks},
         why={item.id: why_held(page.refit, page.plan, item.id, ties) for item in job.tasks},

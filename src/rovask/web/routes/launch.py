@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.gate.acceptance import Acceptance, acceptances
-from rovask.core.gate.gate import gate_of
+from rovask.core.gate.gate import Block, Item, Why, gate_of
 from rovask.core.gate.looks import CAUTIONS
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Stage
@@ -55,8 +55,33 @@ def one_stage(request: Request, who: Who, pk: Pk, stage: str) -> Response:
 def _context(page: Page, faults: dict[str, list[str]] | None = None) -> dict[str, object]:
     gate = gate_of(page.refit, page.now)
     return page.context(
-        gate=gate, slugs={stage: slug for slug, stage in SLUGS.items()}, cautions=CAUTIONS, faults=faults or {}
+        kinds=_by_kind(gate.blocks),
+        sorts=_by_sort,
+        gate=gate,
+        slugs={stage: slug for slug, stage in SLUGS.items()},
+        cautions=CAUTIONS,
+        faults=faults or {},
     )
+
+
+KIND_WORDS = {Why.OFF: "off the boat", Why.WORK: "not done", Why.ACCEPTANCE: "to be looked at"}
+
+
+def _by_kind(blocks: Iterable[Block]) -> list[tuple[str, list[Block]]]:
+    """What holds her by its kind, the gravest first, each under one name."""
+    out: dict[str, list[Block]] = {}
+    for block in blocks:
+        out.setdefault(KIND_WORDS.get(block.why, block.why.value), []).append(block)
+    return list(out.items())
+
+
+def _by_sort(items: Iterable[Item]) -> list[tuple[str, list[Item]]]:
+    """What is to be looked at by what it is: hoses, valves, and what is looked at on every boat."""
+    out: dict[str, list[Item]] = {}
+    for item in items:
+        what = "On every boat" if item.key.startswith("always:") else item.title.partition(":")[0]
+        out.setdefault(what, []).append(item)
+    return list(out.items())
 
 
 @router.post("/r/{pk}/launch/tick")
@@ -128,13 +153,11 @@ def _accept(
     found = acceptances(page.refit).get(key)
     looks = [one for one in page.refit.checks if one.task == key]
     job = page.refit.job_of[key]
-    others = [person for person in page.refit.people if person.id not in task.crew]
     context = page.context(
         task=task,
         job=job,
         found=found,
         looks=sorted(looks, key=lambda one: one.at, reverse=True),
-        looker=page.person or (others[0].id if others else ""),
         agreements=[
             one for one in page.refit.agreements if one.job == job.id or (one.person and one.person in task.crew)
         ],
@@ -151,7 +174,12 @@ def accept(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
     try:
         looks = tuple(_looks(posted))
         when = when_typed(request, who, posted, pk, "when")
-        acted(request, who, pk, LookAtWork(key, looks, posted.text("person"), when, picture_in(posted)))
+        if not posted.text("person"):
+            raise refuse("Say who looked.", "person")
+        command = LookAtWork(
+            key, looks, posted.text("person"), when, picture_in(posted), apart=bool(posted.text("apart"))
+        )
+        acted(request, who, pk, command)
     except RefitFaults as error:
         page = page_here(request, who, pk, aside=(Photo,))
         was = {name: value for name, value in posted.form.items() if isinstance(value, str)}

@@ -11,6 +11,7 @@ from rovask.core.books.money import Money
 from rovask.core.books.prices import prices_of
 from rovask.core.gate.acceptance import unaccepted
 from rovask.core.gate.gate import Item, gate_of
+from rovask.core.plan.explain.afloat import better_ashore
 from rovask.core.plan.explain.services import days_on_end, nights_elsewhere
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Stage
@@ -63,6 +64,7 @@ def morning(request: Request, who: Who, pk: Pk, day: str = "") -> Response:
         said=[word for word in page.refit.words if not word.answered] if shown == today else [],
         coming=_coming(page.refit, shown),
         closed=day_of(page.refit, shown) is not None,
+        risky={turn.task.id: better_ashore(page.refit, turn.task) for one in made.days for turn in one.turns},
         before=typed.near_day(shown, -1),
         after=typed.near_day(shown, 1),
     )

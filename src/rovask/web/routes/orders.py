@@ -12,7 +12,7 @@ from fastapi.responses import Response
 from rovask.core.books.accounts import AccountKind, accounts, order_total
 from rovask.core.books.money import Money
 from rovask.core.books.shut_days import open_days
-from rovask.core.books.stock import still_to_come
+from rovask.core.books.stock import still_to_come, stocks
 from rovask.core.recent import Recent
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Condition, Lies, OrderState, Remedy
@@ -89,8 +89,20 @@ def receiving(request: Request, who: Who, pk: Pk, find: str = "") -> Response:
         for row in _coming(page)
         if all(word in f"{row['part'].name} {row['order'].supplier} {row['order'].number}".casefold() for word in words)
     ]
+    found = stocks(page.refit)
+    by_word = [
+        part
+        for part in page.refit.parts
+        if any(not one.order for one in found[part.id].coming) and all(word in part.name.casefold() for word in words)
+    ]
     context = page.context(
-        rows=rows[:MOST_PARCELS], hidden=max(len(rows) - MOST_PARCELS, 0), find=find, lies=list(Lies), tab="receive"
+        rows=rows[:MOST_PARCELS],
+        by_word=by_word[:MOST_PARCELS],
+        hidden=max(len(rows) - MOST_PARCELS, 0) + max(len(by_word) - MOST_PARCELS, 0),
+        find=find,
+        lies=list(Lies),
+        remedies=list(Remedy),
+        tab="receive",
     )
     return render(request, "receive.html", context)
 
@@ -146,7 +158,8 @@ def try_it(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
         hours = typed.hours(posted.text("hours") or "2", 200)
     except ValueError as error:
         raise refuse(str(error), "condition") from None
-    acted(request, who, pk, TryDelivery(key, condition, posted.words("off_by", 120), remedy, hours))
+    other = posted.words("other", 80)
+    acted(request, who, pk, TryDelivery(key, condition, posted.words("off_by", 120), remedy, hours, other))
     return back_to(posted, f"/r/{pk}/stores/orders")
 
 

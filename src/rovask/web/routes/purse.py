@@ -175,6 +175,7 @@ def ledger(request: Request, who: Who, pk: Pk, find: str = "", kind: str = "", s
         find=find,
         kind=kind,
         kinds=list(EntryKind),
+        back=[one for one in _accounts(page) if one.here.back],
         owed=owed[:MOST_OWED],
         more_owed=max(len(owed) - MOST_OWED, 0),
         tab="ledger",

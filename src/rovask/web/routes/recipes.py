@@ -116,7 +116,7 @@ def _library(request: Request, page: Page, q: str = "", faults: tuple[Fault, ...
     return render(request, "recipes.html", context, status)
 
 
-def _answers(recipe: Recipe, given: Mapping[str, Any], faults: dict[str, list[str]]) -> dict[str, Value]:
+def answers_in(recipe: Recipe, given: Mapping[str, Any], faults: dict[str, list[str]]) -> dict[str, Value]:
     """What was answered, with what can't be read put under its field."""
     out: dict[str, Value] = {}
     for name, ask in recipe.ask.items():
@@ -133,7 +133,8 @@ def _answers(recipe: Recipe, given: Mapping[str, Any], faults: dict[str, list[st
     return out
 
 
-def _own(given: Mapping[str, Any]) -> frozenset[str]:
+def own_skills(given: Mapping[str, Any]) -> frozenset[str]:
+    """The skills that the crew takes over itself, as ticked."""
     return frozenset(name.removeprefix("skill-") for name, value in given.items() if value == "own")
 
 
@@ -206,7 +207,7 @@ def several(request: Request, who: Who, pk: Pk) -> Response:
     page, library = page_here(request, who, pk), library_here(request, pk)
     keys = [key for key in dict.fromkeys(request.query_params.getlist("pick")) if key in library.recipes]
     picks = [Pick(library.recipes[key], {}) for key in keys]
-    own = _own(dict(request.query_params))
+    own = own_skills(dict(request.query_params))
     faults: dict[str, list[str]] = {} if picks else {"": ["Tick at least one recipe first."]}
     look = look_at(page, library, picks, own, faults, settled=bool(request.query_params.get("settled")))
     return render(request, "recipes_several.html", page.context(keys=keys, **_told(page, look, own)))
@@ -216,7 +217,7 @@ def several(request: Request, who: Who, pk: Pk) -> Response:
 def add_several(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Take several recipes in, in one change."""
     keys = dict.fromkeys(posted.many("pick"))
-    acted(request, who, pk, AddRecipes({key: {} for key in keys}, _own(_texts(posted))))
+    acted(request, who, pk, AddRecipes({key: {} for key in keys}, own_skills(_texts(posted))))
     return on_to(f"/r/{pk}/jobs")
 
 
@@ -269,8 +270,8 @@ def _one(
 ) -> Response:
     """The page of one recipe with what it would do."""
     faults: dict[str, list[str]] = {}
-    answers = _answers(recipe, given, faults)
-    own = _own(given)
+    answers = answers_in(recipe, given, faults)
+    own = own_skills(given)
     look = look_at(page, library, [Pick(recipe, answers)], own, faults, settled=bool(given.get("settled")))
     try:
         usual = default_answers(recipe, page.refit)
@@ -311,12 +312,16 @@ def add_recipe(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) 
     given = _texts(posted)
     library = library_here(request, pk)
     recipe = recipe_of(library, key)
-    answers = _answers(recipe, given, faults)
+    answers = answers_in(recipe, given, faults)
     try:
         if faults:
             raise RefitFaults([Fault(name, told) for name, messages in faults.items() for told in messages])
         command = AddRecipes(
-            {key: answers}, _own(given), posted.words("reason", 200), posted.text("finding"), posted.text("parked")
+            {key: answers},
+            own_skills(given),
+            posted.words("reason", 200),
+            posted.text("finding"),
+            posted.text("parked"),
         )
         done = acted(request, who, pk, command)
     except RefitFaults:

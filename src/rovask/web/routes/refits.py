@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import secrets
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -25,7 +26,7 @@ from rovask.desk.commands.refits import RemoveRefit
 from rovask.desk.importing import imported
 from rovask.formats.bundle import write_bundle
 from rovask.formats.recipe_file import library
-from rovask.formats.refit_file import refit_from, write_refit
+from rovask.formats.refit_file import plan_json, refit_from, write_refit
 from rovask.store import photos as photo_files
 from rovask.store.errors import NotFound
 from rovask.store.records import load_aside
@@ -35,6 +36,7 @@ from rovask.web.acting import on_to, ran
 from rovask.web.asking import Pk, actor_of, desk_of
 from rovask.web.assets import STATIC
 from rovask.web.boat.drawing import Drawing, draw
+from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, settings_of
 from rovask.web.sheet_fields import FIELDS, Field
@@ -116,6 +118,15 @@ def export_refit(request: Request, who: Who, pk: Pk) -> Response:
     return Response(write_refit(whole), media_type="application/json", headers=headers)
 
 
+@router.get("/r/{pk}/plan")
+def export_plan(request: Request, who: Who, pk: Pk) -> Response:
+    """The plan that is kept, as `rovask account` and `rovask verify` read it."""
+    page = page_here(request, who, pk)
+    name = f'attachment; filename="{_file_name(page.refit)}.plan.json"'
+    headers = {"Content-Disposition": name, "Cache-Control": "no-store"}
+    return Response(plan_json(page.plan), media_type="application/json", headers=headers)
+
+
 @router.get("/r/{pk}/bundle")
 def export_bundle(request: Request, who: Who, pk: Pk) -> Response:
     """The whole refit with its photos as one zip."""
@@ -147,7 +158,7 @@ def _parts(values: dict[str, dict[str, Any]], faults: dict[str, list[str]]) -> l
     return [
         {
             "kind": kind,
-            "field": field,
+            "field": replace(field, label="Boat’s name") if (kind, field.name) == ("boat", "name") else field,
             "name": f"{kind}-{field.name}",
             "value": values[kind][field.name],
             "faults": faults.get(f"{kind}-{field.name}", []),

@@ -7,14 +7,16 @@ from fastapi.responses import Response
 
 from rovask.core.books.items import unknowns_that_count
 from rovask.core.plan.explain.first_look import LookBy, looks
-from rovask.core.recipes.ways import proposed
+from rovask.core.recipes.ways import Proposal, proposed
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Need, Severity, UnknownState
 from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.model import Decision, Photo
+from rovask.core.refit.leaps import Doubtful
+from rovask.core.refit.model import Decision, Finding, Photo
 from rovask.core.refit.register import kind_of
+from rovask.core.refit.trade_order import closed_after
 from rovask.desk.commands.seen import Found, LookAgain, LookAt, SettleFinding, SettleUnknown
-from rovask.desk.commands.several import OwnJobOf
+from rovask.desk.commands.several import BelongsToJob, OwnJobOf
 from rovask.desk.rights import Right
 from rovask.store import photos as photo_files
 from rovask.store.errors import NotFound
@@ -161,16 +163,35 @@ def one_finding(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     if row is None:
         raise NotFound("This finding is gone; somebody removed it meanwhile.")
     jobs = [job for job in page.refit.jobs if job.id in row.jobs]
-    waits, proposals = False, []
+    waits, proposals = False, list[Proposal]()
     try:
         if not row.settled:
             proposals = worked_once(page, f"finding {key}", lambda: _proposals(request, page, key))
     except Waits:
         waits = True
-    return render(request, "finding.html", page.context(finding=row, jobs=jobs, proposals=proposals, waits=waits))
+    skills = sorted({skill for person in page.refit.people for skill in person.skills})
+    context = page.context(
+        finding=row,
+        jobs=jobs,
+        proposals=proposals,
+        waits=waits,
+        closing=closed_after(page.refit, row.place),
+        skills=skills,
+        likely_skill=_likely_skill(page, row, proposals),
+    )
+    return render(request, "finding.html", context)
 
 
-def _proposals(request: Request, page: Page, key: str):  # type: ignore[no-untyped-def]
+def _likely_skill(page: Page, finding: Finding, proposals: list[Proposal]) -> str:
+    """The trade of the likeliest recipe where it was found, if that asks for one."""
+    place = page.refit.place_by_id.get(finding.place or "")
+    for one in proposals[:1]:
+        rows = [row for row in one.recipe.task if row.skill and (place is None or row.spot is place.spot)]
+        return rows[0].skill or "" if rows else ""
+    return ""
+
+
+def _proposals(request: Request, page: Page, key: str) -> list[Proposal]:
     with desk_of(request).looking() as session:
         library = library_for(session, page.kept.pk)
     finding = next(one for one in page.refit.findings if one.id == key)
@@ -193,8 +214,18 @@ def own_job(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> 
     except ValueError as error:
         raise refuse(str(error), "hours") from None
     need = Need(posted.text("need")) if posted.text("need") in set(Need) else Need.MUST
-    done = acted(request, who, pk, OwnJobOf(key, posted.words("title", 100), max(hours, 0.5), need))
+    command = OwnJobOf(
+        key, posted.words("title", 100), max(hours, 0.5), need, posted.words("skill", 60), posted.text("before")
+    )
+    done = acted(request, who, pk, command)
     return on_to(f"/r/{pk}/jobs/{done.made}")
+
+
+@router.post("/r/{pk}/finding/{key}/belongs")
+def belongs(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """A finding belongs to a job that is there already."""
+    acted(request, who, pk, BelongsToJob(key, posted.text("job")))
+    return back_to(posted, f"/r/{pk}/finding/{key}")
 
 
 @router.get("/r/{pk}/findings")
@@ -223,7 +254,14 @@ def findings(request: Request, who: Who, pk: Pk) -> Response:
 @router.post("/r/{pk}/unknown/{key}/settle")
 def settle_one(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """An unknown was looked at: nothing there, or it is real; or it is open again."""
-    done = acted(request, who, pk, SettleUnknown(key, _STATES.get(posted.text("way"), UnknownState.VANISHED)))
+    state = _STATES.get(posted.text("way"), UnknownState.VANISHED)
+    try:
+        done = acted(request, who, pk, SettleUnknown(key, state, bool(posted.text("anyway"))))
+    except Doubtful as doubtful:
+        context = page_here(request, who, pk).context(
+            doubtful=doubtful, action=request.url.path, posted=posted, timeless=True
+        )
+        return render(request, "doubt.html", context, status=409)
     if done.made:
         recipe = next(one.recipe for one in done.kept.refit.unknowns if one.id == key)
         return on_to(f"/r/{pk}/recipes/{recipe}?finding={done.made}")

@@ -16,11 +16,19 @@ from rovask.core.plan.explain.effects import effect_of
 from rovask.core.plan.explain.offers import OfferWorked, offer_worked
 from rovask.core.recent import Recent
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Certainty, OfferState, PartStatus, SupplierKind
+from rovask.core.refit.choices import Certainty, OfferState, PartStatus, Remedy, SupplierKind
 from rovask.core.refit.model import Offer, Part, Refit
 from rovask.core.refit.offer_edits import offer_of
 from rovask.core.refit.trips import Trip, proposals
-from rovask.desk.commands.orders import ChooseCertainty, ChooseOffer, CountPart, PlanTrip, SayUsed
+from rovask.desk.commands.orders import (
+    ChooseCertainty,
+    ChooseOffer,
+    CountPart,
+    DoesNotFit,
+    Overboard,
+    PlanTrip,
+    SayUsed,
+)
 from rovask.desk.commands.parts import GotPart, MissPart, MovePartOn
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to, refuse
@@ -133,6 +141,7 @@ def _part(page: Page, key: str, *, settle: bool) -> dict[str, Any]:
         "orders": [(next(one for one in refit.orders if one.id == line.order), line) for line in lines],
         "receipts": [row for row in refit.receipts if row.line in {line.id for line in lines}],
         "at": page.plan.by_task(),
+        "remedies": list(Remedy),
     }
 
 
@@ -199,6 +208,30 @@ def part_missing(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId
     """A part can't be found, or is found again."""
     acted(request, who, pk, MissPart(key, posted.text("way") != "found"))
     return back_to(posted, f"/r/{pk}/stores")
+
+
+@router.post("/r/{pk}/part/{key}/misfit")
+def part_misfit(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """A part does not fit: by how much, and what is done about it."""
+    let_in(request, who, pk, DoesNotFit.needs)
+    try:
+        remedy = Remedy(posted.text("remedy")) if posted.text("remedy") else None
+        hours = typed.hours(posted.text("hours") or "2", 200)
+    except ValueError as error:
+        raise refuse(str(error), "hours") from None
+    command = DoesNotFit(key, posted.words("off_by", 120), remedy, hours, posted.words("other", 80))
+    acted(request, who, pk, command)
+    return back_to(posted, f"/r/{pk}/stores/part/{key}")
+
+
+@router.post("/r/{pk}/part/{key}/overboard")
+def part_overboard(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """So much of a part is lost for good."""
+    let_in(request, who, pk, Overboard.needs)
+    given = posted.text("amount").strip()
+    amount = _number(posted, "amount", lambda text: float(typed.number(text, 1e-6, 1e6))) if given else None
+    acted(request, who, pk, Overboard(key, amount))
+    return back_to(posted, f"/r/{pk}/stores/part/{key}")
 
 
 @router.post("/r/{pk}/part/{key}/got")

@@ -8,18 +8,19 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.plan.explain.moves import matter_first, moves
-from rovask.core.plan.explain.visits import calls, visit_view
+from rovask.core.plan.explain.visits import VisitView, calls, stay_done, visit_view
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Role
 from rovask.core.refit.day_edits import next_stay
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Person, Refit, Visit
-from rovask.desk.commands.days import Slips
+from rovask.desk.commands.days import ComeTogether, Slips
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, faults_of_form, let_in, on_to
 from rovask.web.asking import Pk, RecordId
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
+from rovask.web.routes.days import planned_for
 from rovask.web.routes.task import read
 from rovask.web.security import Form, Who
 
@@ -58,8 +59,43 @@ def one_visit(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     if visit is None:
         raise NotFound("This stay is gone; somebody removed it meanwhile.")
     today = page.now.astimezone(page.zone).date()
-    context = page.context(view=visit_view(page.refit, page.plan, visit), today=today, faults={}, was={})
+    past = []
+    if visit.person is not None and visit.first <= today:
+        past = stay_done(page.refit, visit, lambda on: planned_for(request, page, on), page.now)
+    context = page.context(view=_view(page, visit, today), today=today, faults={}, was={}, past=past)
     return render(request, "visit.html", context)
+
+
+def _view(page: Page, visit: Visit, today: date) -> VisitView:
+    """A stay, with what fits in it that was not proposed for one before it already."""
+    taken = frozenset[str]()
+    for one in sorted(page.refit.visits, key=lambda one: (one.first, one.id)):
+        if one.id == visit.id:
+            break
+        if one.last >= today:
+            taken |= {row.task.id for row in visit_view(page.refit, page.plan, one, taken).fits}
+    return visit_view(page.refit, page.plan, visit, taken)
+
+
+@router.post("/r/{pk}/visits/together")
+def together(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """Several people who come together: a stay for each."""
+    let_in(request, who, pk, ComeTogether.needs)
+    today = page_here(request, who, pk).today
+    command = ComeTogether(
+        posted.words("title", 120),
+        tuple(posted.many("person")),
+        read(lambda text: typed.day(text, today), posted, "first"),
+        read(lambda text: typed.day(text, today), posted, "last"),
+        posted.words("ready", 4000),
+    )
+    try:
+        acted(request, who, pk, command)
+    except RefitFaults as error:
+        page = page_here(request, who, pk)
+        was = {name: posted.text(name) for name in ("title", "first", "last", "ready")}
+        return _visits(request, page, faults_of_form(error), was | {"people": " ".join(posted.many("person"))}, 422)
+    return on_to(f"/r/{pk}/visits")
 
 
 @router.post("/r/{pk}/slip/{key}")

@@ -328,10 +328,17 @@ def _bands(
     y = chart.top
     found: Ends = {}
     shown = _by_place(refit, plan, view, scale)
+    empty = 0  # places one after the other with nothing in what is shown: folded into one band
     for place in refit.places:
         if view.place and place.id != view.place:
             continue
         stretches = shown.get(place.id, [])
+        empty = 0 if stretches else empty + 1
+        if empty > 1:
+            first = chart.bands.pop()
+            name = first.name.partition(" and ")[0] if empty > 2 else first.name
+            chart.bands.append(Band(f"{name} and {empty - 1} more", first.y, first.height))
+            continue
         rows = _in_rows(stretches, scale, chart.right)
         tallest = max((task.hands for stretch in stretches for task, _ in stretch.items), default=1)
         block = _height(tallest, scale)

@@ -186,6 +186,8 @@ document.addEventListener("click", (event) => {
   if (event.target.closest("[data-close]")) event.target.closest("dialog")?.close();
   if (event.target.closest("[data-print]")) window.print();
   if (event.target.closest("[data-back]")) history.back();
+  const every = event.target.closest("input[data-every]"); // ticks every box of that name in its form, or none
+  if (every) for (const one of document.querySelectorAll(`input[form="${every.dataset.every}"][type=checkbox]`)) one.checked = every.checked;
 });
 
 // What takes longer than a moment says that it is being worked out, and what.
@@ -329,4 +331,51 @@ document.addEventListener("htmx:error", (event) => {
 document.addEventListener("htmx:after:swap", () => {
   const fault = document.querySelector("[data-first-fault]");
   if (fault) fault.focus();
+});
+
+// A calendar beside every field that takes a day. It writes the day first, as every page does, and leaves the time alone.
+const DAYS = /^(?:[A-Za-z]{2,9},? )?(\d{1,2})[. ] ?(\d{1,2}|[A-Za-z]{3})[a-z]*[. ] ?(\d{4})/;
+const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+document.addEventListener("focusin", (event) => {
+  const field = event.target.closest?.('input[placeholder^="27 May 2026"]');
+  if (!field || field.dataset.day || !customElements.get("calendar-date")) return;
+  field.dataset.day = "shown";
+  const button = Object.assign(document.createElement("button"), { type: "button", className: "day-button", textContent: "calendar" });
+  button.setAttribute("aria-label", "Choose a day");
+  button.dataset.calendar = "";
+  field.after(button);
+});
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-calendar]");
+  const open = document.querySelector(".day-choice");
+  if (!button) { if (open && !event.target.closest(".day-choice")) open.remove(); return; }
+  const was = open?.previousElementSibling === button;
+  open?.remove();
+  if (was) return;
+  const field = button.previousElementSibling, found = field.value.trim().match(DAYS);
+  const choice = document.createElement("div");
+  choice.className = "day-choice";
+  const calendar = Object.assign(document.createElement("calendar-date"), { firstDayOfWeek: 1, locale: "en-GB" });
+  const month = found && (MONTHS.findIndex((one) => one.toLowerCase() === found[2].toLowerCase()) + 1 || Number(found[2]));
+  if (month) calendar.value = `${found[3]}-${String(month).padStart(2, "0")}-${found[1].padStart(2, "0")}`;
+  else if (document.body.dataset.today) calendar.focusedDate = document.body.dataset.today;
+  calendar.append(document.createElement("calendar-month"));
+  calendar.addEventListener("change", () => {
+    const [year, month, day] = calendar.value.split("-").map(Number);
+    const rest = found ? field.value.trim().slice(found[0].length) : "";
+    field.value = `${day} ${MONTHS[month - 1]} ${year}${rest}`;
+    choice.remove();
+    field.focus();
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+    field.dispatchEvent(new Event("change", { bubbles: true }));
+  });
+  choice.append(calendar);
+  button.after(choice);
+  calendar.focus?.();
+});
+document.addEventListener("keydown", (event) => {
+  const open = document.querySelector(".day-choice");
+  if (event.key !== "Escape" || !open) return;
+  open.previousElementSibling?.previousElementSibling?.focus();
+  open.remove();
 });

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 
 import numpy as np
@@ -21,7 +21,8 @@ class DayRow:
     """One task in a day. planned: hours each person was to be at it; worked: hours each logged. Hours of one pair of hands.
 
     title, job: as it was called when it was planned; task: None when it is gone. began, done: in this day.
-    uses: what it takes of which part, for saying what was used up.
+    uses: what it takes of which part, for saying what was used up. offered: who may have worked at it, of work that was
+    neither planned nor logged and is only there to be ticked.
     """
 
     title: str
@@ -33,11 +34,12 @@ class DayRow:
     began: bool
     done: bool
     uses: tuple[tuple[str, Use | None], ...] = ()
+    offered: tuple[str, ...] = ()
 
     @property
     def people(self) -> list[str]:
-        """Everybody who was planned or worked at it."""
-        return list(dict.fromkeys([*self.planned, *self.worked]))
+        """Everybody who was planned, worked at it or may have."""
+        return list(dict.fromkeys([*self.planned, *self.worked, *self.offered]))
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,15 +67,24 @@ def bounds(refit: Refit, on: date) -> tuple[datetime, datetime]:
     return start, datetime.combine(on + timedelta(days=1), time(0), tzinfo=refit.yard.zone)
 
 
-def the_day(refit: Refit, on: date, planned: Iterable[PlannedTask], now: datetime) -> TheDay:
-    """A day with what was ``planned`` for it and what happened in it. O(tasks + hours logged)."""
+def the_day(
+    refit: Refit,
+    on: date,
+    planned: Iterable[PlannedTask],
+    now: datetime,
+    offered: Iterable[tuple[str, tuple[str, ...]]] = (),
+) -> TheDay:
+    """A day with what was ``planned`` for it and what happened in it. O(tasks + hours logged).
+
+    offered: tasks, with who may have been at them, that stand behind these to be ticked, where they are not among them.
+    """
     start, end = bounds(refit, on)
     worked: dict[str, dict[str, float]] = defaultdict(lambda: defaultdict(float))
     for entry in refit.hours_log:
         if start <= entry.at < end:
             worked[entry.task][entry.person] += entry.hours
     hoped = {row.task: row for row in planned if row.start < end and row.end > start}
-    hours = Hours.of(refit, grid_of(refit, min(now, start))) if hoped else None
+    hours = Hours.of(refit, grid_of(refit, min(now, start)), closed=False) if hoped else None
     rows = []
     seen: set[str] = set()
     for job, task in refit.walk():
@@ -89,6 +100,10 @@ def the_day(refit: Refit, on: date, planned: Iterable[PlannedTask], now: datetim
             rows.append(
                 DayRow(row.title, row.job, "", None, dict.fromkeys(row.people, 0.0), {}, began=False, done=False)
             )
+    for key, people in offered:
+        if key in refit.tasks and key not in seen:
+            may = _row(refit, refit.job_of[key], refit.tasks[key], {}, {}, began=False, done=False)
+            rows.append(replace(may, offered=people))
     written = next((one for one in refit.days if one.on == on), None)
     there = dict.fromkeys(written.here if written is not None else ())
     there |= dict.fromkeys(who for row in rows for who in row.worked)

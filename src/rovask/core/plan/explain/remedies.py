@@ -16,6 +16,7 @@ from rovask.core.plan.problem.crews import is_asked_first, may_do
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.choices import Need, PartStatus, Role, Spot, Weekday
 from rovask.core.refit.closes import CLOSED_BY, closings, opened_by
+from rovask.core.refit.givens import MIDNIGHT
 from rovask.core.refit.model import Job, Person, Refit, Shift, Task
 from rovask.core.refit.part_edits import expected_on
 from rovask.core.words import minutes_of, money
@@ -202,7 +203,7 @@ def _of_tasks(refit: Refit, plan: Plan, tasks: list[Task]) -> Iterator[Change]:
             yield Change(words, "link", link.id, partial(_shorter, key=link.id))
     for task in tasks:
         for person in refit.people if task.id in at and not task.begun_at and not task.people else ():
-            could = is_asked_first(person) and may_do(person, task) and person.id not in at[task.id].people
+            could = is_asked_first(refit, person) and may_do(person, task) and person.id not in at[task.id].people
             if could and task.hands == 1:
                 hours = refit.hours_to_do(task)
                 price = money(round(person.rate * max(hours, person.call_out_hours)), refit.currency)
@@ -352,7 +353,7 @@ def _longer(person: Person, hours: float) -> Person | None:
     if person.role not in (Role.OWNER, Role.HELPER) or not person.hours:
         return None
     last = max(shift.end for shift in person.hours)
-    if last.hour + hours > 22:
+    if any(shift.end == MIDNIGHT for shift in person.hours) or last.hour + hours > 22:
         return None
     later = last.replace(hour=last.hour + int(hours))
     return person.model_copy(

@@ -19,7 +19,7 @@ _HOURS: Recent[tuple[SlotGrid, Hours]] = Recent(4)
 
 def hours_at(refit: Refit, now: datetime) -> tuple[SlotGrid, Hours]:
     """The half-hours of a plan made at ``now``, and when everybody works in them; worked out once for many questions."""
-    givens = (refit.people, refit.appointments, refit.visits, refit.yard, refit.weather, refit.places)
+    givens = (refit.people, refit.appointments, refit.visits, refit.days, refit.yard, refit.weather, refit.places)
 
     def made() -> tuple[SlotGrid, Hours]:
         grid = grid_of(refit, now)

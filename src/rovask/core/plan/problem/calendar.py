@@ -16,6 +16,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import numpy.typing as npt
 
+from rovask.core.refit.givens import MIDNIGHT
 from rovask.core.refit.model import DayRange, Person, Shift, Visit
 
 SLOT = timedelta(minutes=30)
@@ -123,6 +124,7 @@ def _open_slots(grid: SlotGrid, shifts: tuple[Shift, ...]) -> Mask:
             by_day[day.number].append((shift.start, shift.end))
     for today in grid.days():
         for start, end in by_day[today.weekday()]:
-            lo, hi = grid.ceil(grid.at(today, start)), grid.floor(grid.at(today, end))
+            until = grid.midnight(today + timedelta(days=1)) if end == MIDNIGHT else grid.floor(grid.at(today, end))
+            lo, hi = grid.ceil(grid.at(today, start)), until
             mask[max(lo, 0) : max(hi, 0)] = True
     return mask

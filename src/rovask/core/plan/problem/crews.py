@@ -6,6 +6,7 @@ from itertools import combinations, islice
 
 from rovask.core.refit.choices import Role
 from rovask.core.refit.model import Person, Refit, Task
+from rovask.core.refit.standings import is_agreed_with
 
 MOST_CREWS = 40
 _ORDER = {Role.OWNER: 0, Role.HELPER: 1, Role.YARD: 2, Role.TRADE: 3}
@@ -23,9 +24,13 @@ def may_do(person: Person, task: Task) -> bool:
     return person.role in (Role.OWNER, Role.HELPER) or bool(set(task.skilled) & set(person.skills))
 
 
-def is_asked_first(person: Person) -> bool:
-    """Whether somebody paid is taken on only where it is said: a hand of the yard, a trade with whom no rate is agreed."""
-    return person.role is Role.YARD or (person.role is Role.TRADE and not person.rate)
+def is_asked_first(refit: Refit, person: Person) -> bool:
+    """Whether somebody paid is taken on only where it is said: a hand of the yard, a trade with whom nothing is agreed,
+    neither a rate nor a price.
+    """
+    if person.role is Role.YARD:
+        return True
+    return person.role is Role.TRADE and not person.rate and not is_agreed_with(refit, person)
 
 
 def knows(crew: tuple[Person, ...], task: Task) -> bool:
@@ -55,7 +60,7 @@ def crews_for(refit: Refit, task: Task) -> list[tuple[str, ...]]:
     """
     fit = [person for person in refit.people if may_do(person, task)]
     if not task.people:
-        own = [person for person in fit if not is_asked_first(person)]
+        own = [person for person in fit if not is_asked_first(refit, person)]
         if any(knows(crew, task) for crew in combinations(own, task.hands)):
             fit = own
     fit.sort(key=lambda person: (_ORDER[person.role], person.rate, len(person.skills)))

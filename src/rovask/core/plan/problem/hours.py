@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
-from datetime import timedelta
+from datetime import datetime, time, timedelta
 
 import numpy as np
 
@@ -82,8 +82,8 @@ class Hours:
     lists: dict[tuple[int, int], tuple[list[Mask], list[tuple[str, ...]]]] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, refit: Refit, grid: SlotGrid) -> Hours:
-        """The hours of everybody in ``refit``, less their appointments."""
+    def of(cls, refit: Refit, grid: SlotGrid, *, closed: bool = True) -> Hours:
+        """The hours of everybody in ``refit``, less their appointments; closed: and less what follows a day's closing."""
         person = {
             who.id: grid.hours_of(who, [one for one in refit.visits if one.person == who.id]) for who in refit.people
         }
@@ -92,6 +92,12 @@ class Hours:
             hi = max(grid.ceil(meeting.at + timedelta(hours=meeting.hours)), 0)
             for who in meeting.people:
                 person[who][lo:hi] = False
+        for day in refit.days if closed else ():  # a day that is written down is over: nobody is at work after
+            lo = max(grid.floor(day.closed_at), 0)
+            over = datetime.combine(day.on + timedelta(days=1), time(0), tzinfo=refit.yard.zone)
+            if day.closed_at < over and grid.ceil(over) > 0:
+                for mask in person.values():
+                    mask[lo : grid.ceil(over)] = False
         return cls(refit, grid, person, yard_mask(refit, grid))
 
     def launching(self) -> Mask:

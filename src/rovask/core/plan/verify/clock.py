@@ -55,6 +55,7 @@ class _Givens:
     def __init__(self, refit: Refit) -> None:
         self.appointments, self.yard, self.weather = refit.appointments, refit.yard, refit.weather
         self.visits = refit.visits
+        self.closed = {day.on: day.closed_at for day in refit.days}
         self.zone = refit.yard.zone
         self._epoch = beginning(self.zone)
         self._local = _LOCAL_TIMES.setdefault(self.zone, {})
@@ -116,7 +117,9 @@ class _Givens:
         def works(at: int) -> bool:
             if not in_shift(at) or not there(self.local(at)[0]):
                 return False
-            begins = self._epoch + at * HALF_HOUR
+            begins, on = self._epoch + at * HALF_HOUR, self.local(at)[0]
+            if on in self.closed and begins + HALF_HOUR > self.closed[on]:
+                return False  # the day is written down: nobody is at work after
             return not any(start < begins + HALF_HOUR and begins < end for start, end in busy)
 
         return works
@@ -221,7 +224,7 @@ class Clock:
     def __init__(self, refit: Refit) -> None:
         self.refit = refit
         people: tuple[object, ...] = refit.people
-        parts = (*people, *refit.appointments, *refit.visits, refit.yard, refit.weather)
+        parts = (*people, *refit.appointments, *refit.visits, *refit.days, refit.yard, refit.weather)
         self._givens = GIVENS.of(parts, lambda: _Givens(refit))
         self.zone, self.works = self._givens.zone, self._givens.works
         self.working_days = self._givens.working_days
