@@ -21,6 +21,7 @@ from rovask.core.refit.seen_edits import (
     take_reading,
 )
 from rovask.core.refit.whole import Edited
+from rovask.core.words import count
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.formats.photo import Picture
 
@@ -123,13 +124,14 @@ class LookAgain(ChangeCommand):
 
 @dataclass(frozen=True)
 class Found(WithPicture):
-    """Something was found: where and how bad is enough."""
+    """Something was found: where and how bad is enough. more: what else was found there, as bad, each a finding of its own."""
 
     place: str
     severity: Severity
     title: str = ""
     note: str = ""
     picture: Picture | None = None
+    more: tuple[str, ...] = ()
 
     def edit(self, refit: Refit, at: Situation) -> EditOutcome:
         """A finding, named by its place when nothing was typed."""
@@ -145,7 +147,15 @@ class Found(WithPicture):
             at=at.moment,
             photos=(photo,) if photo else (),
         )
-        return EditOutcome(Edited(put(refit, finding), photos), f"found: {title}", finding.id)
+        after = put(refit, finding)
+        for other in self.more[:MOST_AT_ONCE]:
+            changes = {"id": at.new_id("finding"), "title": other[:120], "note": "", "photos": ()}
+            after = put(after, finding.model_copy(update=changes))
+        told = f"found: {title}" + (f" and {count(len(self.more[:MOST_AT_ONCE]), 'more thing')}" if self.more else "")
+        return EditOutcome(Edited(after, photos), told, finding.id)
+
+
+MOST_AT_ONCE = 40  # findings of one form
 
 
 @dataclass(frozen=True)

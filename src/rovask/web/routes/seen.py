@@ -142,6 +142,7 @@ def found(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
             severity=_SEVERITIES.get(posted.text("severity"), Severity.WATCH),
             title=posted.words("title", 120),
             note=posted.words("note", 4000),
+            more=tuple(line.strip(" \t-*•") for line in posted.text("more").splitlines() if line.strip(" \t-*•")),
         )
         done = acted(request, who, pk, command)
     except RefitFaults as error:
@@ -149,10 +150,10 @@ def found(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
         context = page.context(
             place=posted.text("place"),
             faults=faults_of_form(error),
-            typed={name: posted.text(name) for name in ("title", "note", "severity")},
+            typed={name: posted.text(name) for name in ("title", "note", "severity", "more")},
         )
         return render(request, "found.html", context, 422)
-    return on_to(f"/r/{pk}/finding/{done.made}")
+    return on_to(f"/r/{pk}/findings" if command.more else f"/r/{pk}/finding/{done.made}")
 
 
 @router.get("/r/{pk}/finding/{key}")
@@ -229,9 +230,9 @@ def belongs(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> 
 
 
 @router.get("/r/{pk}/findings")
-def findings(request: Request, who: Who, pk: Pk) -> Response:
-    """Everything found, and everything nobody knows yet."""
-    page = page_here(request, who, pk, aside=(Decision,))
+def findings(request: Request, who: Who, pk: Pk, place: str = "") -> Response:
+    """Everything found, by where it was found, and everything nobody knows yet; or one place's, for whoever works there."""
+    page = page_here(request, who, pk, aside=(Decision, Photo))
     refit = page.refit
     at = page.plan.by_task()
     unknowns = sorted(
@@ -239,8 +240,15 @@ def findings(request: Request, who: Who, pk: Pk) -> Response:
         key=lambda one: (one.state != "open", at[one.task].start.timestamp() if one.task in at else 9e12),
     )
     counted = unknowns_that_count(refit, page.plan)
+    by_place: dict[str, list[Finding]] = {}
+    for one in open_findings(refit):
+        if not place or one.place == place:
+            by_place.setdefault(one.place or "", []).append(one)
+    names = {row.id: row.name for row in refit.places} | {"": "Somewhere on her"}
+    order = {key: at_ for at_, key in enumerate(["", *(row.id for row in refit.places)])}
     context = page.context(
-        open=open_findings(refit),
+        open=[(key, names[key], by_place[key]) for key in sorted(by_place, key=lambda key: order[key])],
+        only=names.get(place, "") if place else "",
         settled=[one for one in refit.findings if one.settled],
         unknowns=unknowns,
         decisions=page.aside["decision"],

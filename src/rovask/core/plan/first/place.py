@@ -300,6 +300,15 @@ def _going_along(node_, arcs, touch, node, chosen):  # type: ignore[no-untyped-d
 
 
 @compiled_lean
+def _follows(node_, arcs, touch, first, then):  # type: ignore[no-untyped-def]
+    """Whether a tie runs from one node to another."""
+    for at in range(node_[first, ARC_LO], node_[first, ARC_HI]):
+        if arcs[touch[at], 0] == first and arcs[touch[at], 1] == then:
+            return True
+    return False
+
+
+@compiled_lean
 def _count_waits(arcs, chosen, start, fixed_end, waits, pulls):  # type: ignore[no-untyped-def]
     """For each node how many it still waits for, and how many that are placed let it wait only so long."""
     waits[:] = 0
@@ -427,7 +436,18 @@ def place_all(  # type: ignore[no-untyped-def]
                 if pick < FIRST_TASK and (s < 0 or position < 0):
                     return pick, start, end, resume, mode
                 # must-work goes without it: the task itself, or what the launch can't be brought close enough to
-                lost = _going_along(node_, arcs, touch, by if pick < FIRST_TASK else pick, chosen)
+                cut = by if pick < FIRST_TASK else pick
+                if (
+                    cut < FIRST_TASK
+                ):  # the lift: she would hang too long, so of what is done hanging the last is left out
+                    for at in range(base, count):
+                        hung = order[at]
+                        if hung >= FIRST_TASK and _follows(node_, arcs, touch, by, hung):
+                            if cut < FIRST_TASK or end[hung] > end[cut]:
+                                cut = hung
+                    if cut < FIRST_TASK:
+                        return pick, start, end, resume, mode
+                lost = _going_along(node_, arcs, touch, cut, chosen)
                 kept = base
                 for at in range(base, count):
                     node = order[at]
