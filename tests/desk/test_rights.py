@@ -79,7 +79,7 @@ MATRIX: dict[str, str | Right] = {
                 "task/{key}/times", "task/{key}/pin", "task/{key}/nudge", "task/{key}/drop", "task/{key}/unpin", "task/{key}/split",
                 "{kind}/{key}/move", "{kind}/save", "{kind}/{key}/remove", "part/{key}/now", "part/{key}/missing", "weather/fetch",
                 "weather/file", "weather/now", "look/{key}", "look/{key}/again", "found", "finding/{key}/settle",
-                "finding/{key}/job", "finding/{key}/belongs", "part/{key}/misfit", "part/{key}/overboard", "visits/together", "comes", "jobs/several", "jobs/paste", "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
+                "finding/{key}/job", "finding/{key}/belongs", "part/{key}/misfit", "part/{key}/give", "part/{key}/overboard", "visits/together", "comes", "jobs/several", "jobs/paste", "unknown/{key}/settle", "recipes/several", "recipes/bring-in", "recipes/{key}", "recipes/{key}/give",
                 "recipes/{key}/take-out", "decide/{key}/{name}", "finding/{key}/decide", "parked/{key}/place",
                 "jobs/{key}/afloat", "jobs/{key}/last-day", "jobs/{key}/next-time", "off/{key}/photo", "bench/{key}", "search/start",
                 "search/stop", "order/{key}/send", "order/{key}/ask", "purse/rates/fetch", "tables/{key}", "tables/{key}/look/{token}", "offer/{key}/choose", "part/{key}/got", "part/{key}/count", "part/{key}/use", "trip", "certainty",

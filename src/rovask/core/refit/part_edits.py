@@ -10,9 +10,9 @@ from rovask.core.books.money import Money
 from rovask.core.books.shut_days import open_days, suppliers_by_name
 from rovask.core.books.stock import stocks
 from rovask.core.refit.choices import Condition, EntryKind, Lies, OrderState, PartStatus
-from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.edits import put, rebuilt, task_of, update_task
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Entry, Order, OrderLine, Part, Receipt, Refit
+from rovask.core.refit.model import Entry, Order, OrderLine, Part, Receipt, Refit, Use
 from rovask.core.refit.order_edits import placed, received
 from rovask.core.words import day_and_time
 
@@ -163,6 +163,16 @@ def got(refit: Refit, key: str, now: datetime, new_id: NewId, price: int | None 
         bill | money | {"id": new_id("entry"), "kind": EntryKind.PAYMENT, "against": invoice.id}
     )
     return rebuilt(refit, entries=(*refit.entries, invoice, payment))
+
+
+def given_to(refit: Refit, key: str, task: str, amount: float, use: str) -> Refit:
+    """A task takes so much of a part from now on; what it took before of it is said anew. use: id of the use, if new."""
+    part, taker = part_of(refit, key), task_of(refit, task)
+    if key not in taker.parts:
+        refit = update_task(refit, task, parts=(*taker.parts, part.id))
+    old = next((one for one in refit.uses if (one.task, one.part) == (task, key)), None)
+    row = Use(id=use, task=task, part=key, amount=amount) if old is None else old.model_copy(update={"amount": amount})
+    return put(refit, row)
 
 
 def missed(refit: Refit, key: str, since: datetime | None) -> Refit:

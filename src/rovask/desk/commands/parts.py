@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from rovask.core.refit.choices import PartStatus
+from rovask.core.refit.edits import task_of
 from rovask.core.refit.model import Refit
-from rovask.core.refit.part_edits import STATUS_TOLD, got, missed, moved_on, part_of
+from rovask.core.refit.part_edits import STATUS_TOLD, given_to, got, missed, moved_on, part_of
 from rovask.core.words import money
 from rovask.desk.command import ChangeCommand, Situation
 
@@ -60,3 +61,23 @@ class GotPart(ChangeCommand):
     def change(self, refit: Refit, at: Situation) -> Refit:
         """So."""
         return got(refit, self.part, at.moment, at.new_id, self.price)
+
+
+@dataclass(frozen=True)
+class GivePart(ChangeCommand):
+    """A task takes so much of a part."""
+
+    part: str
+    task: str
+    amount: float
+
+    def told(self, refit: Refit) -> str:
+        """Which, and how much."""
+        part = part_of(refit, self.part)
+        return (
+            f"gave {self.amount:g} {part.unit}".rstrip() + f" of “{part.name}” to “{task_of(refit, self.task).title}”"
+        )
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """So."""
+        return given_to(refit, self.part, self.task, self.amount, at.new_id("use"))

@@ -76,7 +76,8 @@ class SaveRecord(RefitCommand):
         return EditOutcome(edited, told, key)
 
     def _title(self, refit: Refit) -> str:
-        ends = [self.data.get(name) for name in ("first", "then")]
+        there = find(refit, RecordKey(self.kind, self.key)) if self.kind == "link" and self.key else None
+        ends = [self.data.get(name, getattr(there, name, None)) for name in ("first", "then")]
         if self.kind == "link" and all(isinstance(end, str) for end in ends):
             return tie_title(refit, str(ends[0]), str(ends[1]))
         return self.title

@@ -236,6 +236,8 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
         return _sheet(request, page, sheet, key, revision, next_, extra, 422)
     if what.name == "job" and not key and next_ in ("", f"{page.root}/jobs"):
         return on_to(f"{page.root}/jobs/{done.made}")  # one is in what one just made
+    if what.name == "part" and not key and done.made and next_ in ("", f"{page.root}/stores"):
+        return on_to(f"{page.root}/stores/part/{done.made}")  # where it is given to tasks
     return back_to(posted, _home(page, what, key, extra))
 
 

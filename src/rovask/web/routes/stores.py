@@ -29,7 +29,7 @@ from rovask.desk.commands.orders import (
     PlanTrip,
     SayUsed,
 )
-from rovask.desk.commands.parts import GotPart, MissPart, MovePartOn
+from rovask.desk.commands.parts import GivePart, GotPart, MissPart, MovePartOn
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to, refuse
 from rovask.web.asking import Pk, RecordId
@@ -142,6 +142,7 @@ def _part(page: Page, key: str, *, settle: bool) -> dict[str, Any]:
         "receipts": [row for row in refit.receipts if row.line in {line.id for line in lines}],
         "at": page.plan.by_task(),
         "remedies": list(Remedy),
+        "open_tasks": [(job, task) for job, task in refit.walk() if not task.done_at and key not in task.parts],
     }
 
 
@@ -208,6 +209,20 @@ def part_missing(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId
     """A part can't be found, or is found again."""
     acted(request, who, pk, MissPart(key, posted.text("way") != "found"))
     return back_to(posted, f"/r/{pk}/stores")
+
+
+@router.post("/r/{pk}/part/{key}/give")
+def part_give(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
+    """A task takes so much of a part."""
+    let_in(request, who, pk, GivePart.needs)
+    page = page_here(request, who, pk)
+    if posted.text("task") not in page.refit.tasks:
+        raise refuse("Choose which task takes it.", "task")
+    whole = part_here(page, key).quantity
+    given = posted.text("amount").strip()
+    amount = _number(posted, "amount", lambda text: float(typed.number(text, 1e-6, 1e6))) if given else whole
+    acted(request, who, pk, GivePart(key, posted.text("task"), amount))
+    return back_to(posted, f"/r/{pk}/stores/part/{key}")
 
 
 @router.post("/r/{pk}/part/{key}/misfit")

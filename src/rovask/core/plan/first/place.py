@@ -442,9 +442,9 @@ def place_all(  # type: ignore[no-untyped-def]
                 ):  # the lift: she would hang too long, so of what is done hanging the last is left out
                     for at in range(base, count):
                         hung = order[at]
-                        if hung >= FIRST_TASK and _follows(node_, arcs, touch, by, hung):
-                            if cut < FIRST_TASK or end[hung] > end[cut]:
-                                cut = hung
+                        hangs = hung >= FIRST_TASK and _follows(node_, arcs, touch, by, hung)
+                        if hangs and (cut < FIRST_TASK or end[hung] > end[cut]):
+                            cut = hung
                     if cut < FIRST_TASK:
                         return pick, start, end, resume, mode
                 lost = _going_along(node_, arcs, touch, cut, chosen)
