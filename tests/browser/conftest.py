@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import socket
 import threading
 import time
@@ -60,6 +61,17 @@ def troubles() -> list[str]:
     return []
 
 
+def come_aboard(page: Page, address: str, settings: Settings, name: str) -> None:
+    """By a one-time link; it leads to the one refit's Morning, or to the list of several."""
+    account = account_of(settings, name)
+    with transaction(settings.database_url) as session:
+        token = accounts.device_link(session, account, None, settings.clock())
+    page.goto(f"{address}/come-aboard/{token}")
+    page.get_by_role("button", name="Come aboard").click()
+    expect(page).not_to_have_url(re.compile("come-aboard"))
+    expect(page.get_by_role("heading", level=1).first).to_be_visible()
+
+
 def aboard(
     browser: Browser,
     address: str,
@@ -70,9 +82,6 @@ def aboard(
     height: int = 800,
 ) -> Page:
     """A browser of somebody's own, signed in by a one-time link."""
-    account = account_of(settings, name)
-    with transaction(settings.database_url) as session:
-        token = accounts.device_link(session, account, None, settings.clock())
     context: BrowserContext = browser.new_context(viewport={"width": width, "height": height}, accept_downloads=True)
     page = context.new_page()
     page.on(
@@ -86,9 +95,7 @@ def aboard(
         "request",
         lambda request: None if request.url.startswith((address, "data:", "blob:")) else troubles.append(request.url),
     )
-    page.goto(f"{address}/come-aboard/{token}")
-    page.get_by_role("button", name="Come aboard").click()
-    expect(page.get_by_role("heading", name="Refits")).to_be_visible()
+    come_aboard(page, address, settings, name)
     return page
 
 

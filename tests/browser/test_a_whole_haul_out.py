@@ -22,12 +22,10 @@ from rovask.core.gate.gate import gate_of
 from rovask.core.refit.choices import Stage, State
 from rovask.core.refit.model import Refit
 from rovask.settings import Settings
-from rovask.store import accounts
-from rovask.store.database import transaction
 from rovask.web.app import create_app
 from tests.acts import kept_of, planned
-from tests.browser.conftest import aboard
-from tests.conftest import account_of, kept_for_both
+from tests.browser.conftest import aboard, come_aboard
+from tests.conftest import kept_for_both
 
 HOUR, DAY = timedelta(hours=1), timedelta(days=1)
 
@@ -176,7 +174,7 @@ def test_from_day_9_to_the_next_refit(browser: Browser, played: tuple[str, Setti
     floated = settings.clock()
     for stage, wait in ((Stage.MINUTES, HOUR / 4), (Stage.HOUR, HOUR), (Stage.DAY, DAY), (Stage.WEEK, 7 * DAY)):
         clock.to(floated + wait + timedelta(minutes=5))
-        sign_in_again(page, address, settings)  # after a month she has to
+        come_aboard(page, address, settings, "Mira")  # after a month she has to
         page.goto(f"{root}/morning")
         expect(page.get_by_role("heading", name="Look at, afloat")).to_be_visible()
         look_at(page, root, settings, pk, stage)
@@ -199,14 +197,6 @@ def test_from_day_9_to_the_next_refit(browser: Browser, played: tuple[str, Setti
     assert any(person.paces for person in fresh.people)
     page.context.close()
     assert troubles == []
-
-
-def sign_in_again(page: Page, address: str, settings: Settings) -> None:
-    with transaction(settings.database_url) as session:
-        token = accounts.device_link(session, account_of(settings, "Mira"), None, settings.clock())
-    page.goto(f"{address}/come-aboard/{token}")
-    page.get_by_role("button", name="Come aboard").click()
-    expect(page.get_by_role("heading", name="Refits")).to_be_visible()
 
 
 def money_of(page: Page) -> float:

@@ -9,11 +9,8 @@ from rovask.core.refit.choices import Stage
 from rovask.core.refit.edits import put, update_task
 from rovask.core.refit.model import Refit
 from rovask.settings import Settings
-from rovask.store import accounts
-from rovask.store.database import transaction
 from tests.acts import changed, kept_of, log_of
-from tests.browser.conftest import aboard
-from tests.conftest import account_of
+from tests.browser.conftest import aboard, come_aboard
 
 KEEL, SEAL = "keel joint:keel:in the slings", "shaft seal:shaft:in the slings"
 
@@ -144,14 +141,6 @@ def test_one_tap_says_it_of_one_thing_and_the_last_word_stands(
     assert [one.passed for one in kept] == [True, False, True]
     assert kept[0].item == kept[1].item != kept[2].item
     page.context.close()
-
-
-def come_aboard(page: Page, address: str, settings: Settings, name: str) -> None:
-    with transaction(settings.database_url) as session:
-        token = accounts.device_link(session, account_of(settings, name), None, settings.clock())
-    page.goto(f"{address}/come-aboard/{token}")
-    page.get_by_role("button", name="Come aboard").click()
-    expect(page.get_by_role("heading", name="Refits")).to_be_visible()
 
 
 def test_ticks_are_sent_by_the_account_that_made_them_after_it_signs_in_again(

@@ -18,7 +18,7 @@ from rovask.core.plan.explain.savings_worked import saving_worked
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.model import Refit
-from rovask.core.refit.offer_edits import ordered_from
+from rovask.core.refit.offer_edits import ordered_from, retied
 from rovask.start.bench_books import with_books
 from tests.builders import HAUL, LAUNCH, link, person, refit, task
 from tests.core.test_accounts import agreement
@@ -181,6 +181,40 @@ def test_a_cheaper_offer_saves_what_the_forecast_falls_by_when_it_is_taken(offer
     assert (beside.effect.own.minor, beside.comes.date()) == (-saves, (HAUL + timedelta(days=6)).date())
     aboard = refit(task("a", 1) | {"parts": ["hose"]}, parts=[part | {"status": "aboard"}], offers=[row])
     assert told(aboard, made.plan) == {}
+
+
+def test_a_substitutes_waits_go_to_its_cures_and_next_coats_and_to_no_other_tie() -> None:
+    part = {"id": "paint", "name": "Paint", "quantity": 2, "price": 100, "lead_days": 2}
+    offer = {
+        "id": "of",
+        "part": "paint",
+        "supplier": "Ost",
+        "what": "paint",
+        "quantity": 2,
+        "price": 90,
+        "lead_days": 2,
+    }
+    ties = [
+        link("one", "two", 7, 30),
+        link("two", "wash", 12) | {"cures": True},
+        link("two", "test", 24),  # a day's rest before the test, whatever the paint
+        link("one", "look", 0),
+    ]
+    takes = {"parts": ["paint"]}
+    rows = [task("one", 1) | takes, task("two", 1) | takes, *(task(key, 1) for key in ("wash", "test", "look"))]
+    offered = offer | {"currency": "EUR", "rate": "1", "least_lag": 4, "most_lag": 10}
+    it = refit(*rows, links=ties, parts=[part], offers=[offered])
+    taken, kept = retied(it, it.offers[0])
+    assert [(was.then, becomes.min_lag, becomes.max_lag) for was, becomes in taken] == [("two", 4, 10), ("wash", 4, 10)]
+    assert [link.then for link in kept] == ["test"]
+    numbers = count()
+    after = ordered_from(it, it.offers[0], HAUL, lambda kind: f"{kind}{next(numbers)}")
+    assert [(one.then, one.min_lag, one.max_lag) for one in after.links] == [
+        ("two", 4, 10),
+        ("wash", 4, 10),
+        ("test", 24, None),
+        ("look", 0, None),
+    ]
 
 
 @pytest.mark.parametrize("seed", range(4))

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from itertools import groupby
 
 from rovask.core.refit.model import Refit
 from rovask.core.words import day_and_time
 from rovask.formats.recipe_file import library
+from rovask.web.nearness import SHOWN, Near
 
 
 class How(StrEnum):
@@ -63,19 +63,39 @@ class Field:
         """The name it is sent under: an input called *form* would hide its form from the scripts that send it."""
         return "its_form" if self.name == "form" else self.name
 
-    def grouped(self, refit: Refit | None) -> list[tuple[str, list[tuple[str, str]]]]:
-        """The choices under headings: tasks under their jobs, the rest under none. For a form without a refit, too."""
+    def grouped(self, refit: Refit | None, close: Near | None = None) -> list[tuple[str, list[tuple[str, str]]]]:
+        """The choices under headings: tasks under their jobs, parts near and far; the near ones first.
+
+        For a form without a refit, too. close: what lies near the thing the form is about.
+        """
         if self.options is None:
             return []
         rows = self.options(refit)  # type: ignore[arg-type]  # what needs a refit is asked for in a refit's forms only
-        if refit is None or self.options not in (tasks, events):
+        if refit is None or close is None or self.options not in (tasks, events, parts):
             return [("", rows)]
+        if self.options is parts:
+            return _near_and_far(rows, close.parts)
         known, homes = refit.tasks, refit.job_of
-        named = [(homes[key].title if key in known else "", key, words) for key, words in rows]
-        return [
-            (job, [(key, known[key].title if job else words) for _, key, words in some])
-            for job, some in groupby(named, key=lambda row: row[0])
-        ]
+        rank = {job: at for at, job in enumerate(close.jobs)}
+        under: dict[str, list[tuple[str, str]]] = {}
+        for key, words in rows:
+            under.setdefault(homes[key].id if key in known else "", []).append(
+                (key, known[key].title if key in known else words)
+            )
+        loose = under.pop("", [])
+        titles = {job.id: job.title for job in refit.jobs}
+        jobs_ = sorted(under, key=lambda job: rank.get(job, len(rank)))
+        return [*([("", loose)] if loose else []), *((titles[job], under[job]) for job in jobs_)]
+
+
+def _near_and_far(rows: list[tuple[str, str]], order: tuple[str, ...]) -> list[tuple[str, list[tuple[str, str]]]]:
+    """A short list whole; of a long one the nearest, then the others by name."""
+    if len(rows) <= SHOWN:
+        return [("", rows)]
+    words = dict(rows)
+    first = [key for key in order if key in words][:SHOWN]
+    rest = sorted((row for row in rows if row[0] not in first), key=lambda row: row[1].casefold())
+    return [("", [(key, words[key]) for key in first]), ("others", rest)]
 
 
 def choices(kind: type[StrEnum], words: Mapping[str, str]) -> Options:

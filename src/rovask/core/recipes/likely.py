@@ -34,7 +34,7 @@ def likely_recipes(recipes: Iterable[Recipe], refit: Refit, finding: Finding, mo
     led = {one.recipe for one in refit.inspections if one.title == finding.title}
     fitting = [recipe for recipe in recipes if recipe.group is not Group.ALWAYS and _fits(recipe, refit)]
     texts = {recipe.id: _weighed(recipe) for recipe in fitting}
-    found = _words(f"{finding.title} {finding.note}")
+    found = telling_words(f"{finding.title} {finding.note}")
     scored = []
     for recipe in fitting:
         near, said = _nearness(recipe, spot), texts[recipe.id]
@@ -53,12 +53,12 @@ def _weighed(recipe: Recipe) -> dict[str, float]:
     """The words of a recipe, each with what it weighs by where it stands."""
     steps, parts = (" ".join(one) for one in ([row.title for row in recipe.task], [row.name for row in recipe.part]))
     remarks = " ".join([recipe.about, *(one.title for one in recipe.unknown)])
-    weighed = dict.fromkeys(_words(remarks), 1.0) | dict.fromkeys(_words(steps), IN_STEPS)
-    weighed |= dict.fromkeys(_words(parts), IN_PARTS)
-    return weighed | dict.fromkeys(_words(recipe.title), IN_TITLE)
+    weighed = dict.fromkeys(telling_words(remarks), 1.0) | dict.fromkeys(telling_words(steps), IN_STEPS)
+    weighed |= dict.fromkeys(telling_words(parts), IN_PARTS)
+    return weighed | dict.fromkeys(telling_words(recipe.title), IN_TITLE)
 
 
-def _words(text: str) -> set[str]:
+def telling_words(text: str) -> set[str]:
     """The words of a text that say something, without endings: a hose is found among hoses."""
     found = re.findall(r"[a-z]{4,}", text.lower())
     return {re.sub(r"(ing|ed|es|s|e)$", "", word) for word in found if word not in EMPTY}

@@ -66,27 +66,45 @@ def ordered_from(refit: Refit, offer: Offer, now: datetime, new_id: NewId) -> Re
     return placed(rebuilt(refit, offers=offers, links=_tied(refit, offer)), order, (line,))
 
 
-def _tied(refit: Refit, offer: Offer) -> tuple[Link, ...]:
-    """The ties with a substitute's own waits: those that follow a task which uses the part and cure, or lead to its next coat."""
+def retied(refit: Refit, offer: Offer) -> tuple[list[tuple[Link, Link]], list[Link]]:
+    """What a substitute's own waits do to the ties behind the tasks that use the part: those that take them, each as it
+    was and as it becomes, and those that keep theirs. O(links).
+
+    Its waits go to what cures behind a coat of it, and from each coat of it to the next. A tie that is neither waits for
+    something else (a test, a day's rest, another product's time) and keeps what it says. All empty for an offer without
+    waits of its own.
+    """
     if offer.least_lag is None and offer.most_lag is None:
-        return refit.links
+        return [], []
     users = {task.id for task in refit.tasks.values() if offer.part in task.parts and not task.done_at}
-    out = []
+    taken, kept = [], []
     for link in refit.links:
-        if link.first in users and (link.cures or (link.then in users and link.kind is LinkKind.FS)):
-            low = link.min_lag if offer.least_lag is None else offer.least_lag
-            high = link.max_lag if offer.most_lag is None else offer.most_lag
-            changed_ = link.model_dump() | {
-                "min_lag": low,
-                "max_lag": high if high is None or high >= low else low,
-                "least_lag": None,
-                "most_lag": None,
-                "make_good_hours": link.make_good_hours if high is not None else None,
-            }
-            out.append(Link.model_validate(changed_))
-        else:
-            out.append(link)
-    return tuple(out)
+        if link.first not in users:
+            continue
+        if link.cures or (link.then in users and link.kind is LinkKind.FS):
+            taken.append((link, _with_waits(link, offer)))
+        elif link.min_lag > 0 or link.max_lag is not None:
+            kept.append(link)
+    return taken, kept
+
+
+def _with_waits(link: Link, offer: Offer) -> Link:
+    low = link.min_lag if offer.least_lag is None else offer.least_lag
+    high = link.max_lag if offer.most_lag is None else offer.most_lag
+    changed = {
+        "min_lag": low,
+        "max_lag": high if high is None or high >= low else low,
+        "least_lag": None,
+        "most_lag": None,
+        "make_good_hours": link.make_good_hours if high is not None else None,
+    }
+    return Link.model_validate(link.model_dump() | changed)
+
+
+def _tied(refit: Refit, offer: Offer) -> tuple[Link, ...]:
+    """All ties, those of the part's coats with a substitute's own waits."""
+    new = {was.id: becomes for was, becomes in retied(refit, offer)[0]}
+    return tuple(new.get(link.id, link) for link in refit.links)
 
 
 def open_offers(refit: Refit, part: str) -> list[Offer]:

@@ -28,6 +28,7 @@ from rovask.web.acting import acted, back_to, let_in, on_to, ran
 from rovask.web.asking import NO_PAGE, AskedKind, Pk, RecordId, desk_of
 from rovask.web.gone import still_there
 from rovask.web.money_spelling import as_posted
+from rovask.web.nearness import Near, near
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, local_path
@@ -133,6 +134,7 @@ def _sheet(
     context = page.context(
         asked=asked,
         sheet=sheet,
+        close=_near(page, sheet, key, extra),
         key=key,
         revision=revision,
         next=next_,
@@ -151,6 +153,15 @@ def _sheet(
         removable=bool(key) and sheet.kind.name not in ONLY_ONE,
     )
     return render(request, "sheet.html", context, status)
+
+
+def _near(page: Page, sheet: sheets.Sheet, key: str, extra: Mapping[str, str]) -> Near:
+    """What lies near the task a sheet is about, or near the one its tie hangs on."""
+    refit = page.refit
+    at = key if sheet.kind.name == "task" else sheet.values.get("then") or sheet.values.get("first")
+    task = refit.tasks.get(str(at))
+    job = refit.job_of[task.id] if task else next((one for one in refit.jobs if one.id == extra.get("job")), None)
+    return near(refit, job, task, str(sheet.values.get("title") or ""))
 
 
 @router.get("/r/{pk}/{kind}/new")

@@ -18,7 +18,7 @@ from rovask.core.recent import Recent
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Certainty, OfferState, PartStatus, Remedy, SupplierKind
 from rovask.core.refit.model import Offer, Part, Refit
-from rovask.core.refit.offer_edits import offer_of
+from rovask.core.refit.offer_edits import offer_of, retied
 from rovask.core.refit.trips import Trip, proposals
 from rovask.desk.commands.orders import (
     ChooseCertainty,
@@ -138,6 +138,7 @@ def _part(page: Page, key: str, *, settle: bool) -> dict[str, Any]:
             if key in task.parts
         ],
         "offers": _offers(page, key, settle=settle),
+        "retied": {one.id: retied(refit, one) for one in refit.offers if one.part == key},
         "orders": [(next(one for one in refit.orders if one.id == line.order), line) for line in lines],
         "receipts": [row for row in refit.receipts if row.line in {line.id for line in lines}],
         "at": page.plan.by_task(),

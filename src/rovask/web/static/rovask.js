@@ -155,6 +155,7 @@ function findable() {
       const fits = (at) => asked.every((word) => words[at].includes(word));
       if (!isSelect) {
         entries.forEach((one, at) => { one.hidden = !fits(at) && !one.querySelector(":checked"); });
+        for (const fold of list.querySelectorAll("details")) fold.open = asked.length > 0 || !!fold.querySelector(":checked");
         return;
       }
       // options can't be hidden everywhere: the list is made again of those that fit and the one that is chosen
