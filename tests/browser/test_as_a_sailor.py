@@ -87,7 +87,7 @@ def test_choose_a_block_see_why_and_pin_it(mira: Page, address: str, demo_pk: in
 
 def test_from_an_empty_refit_to_a_plan(mira: Page, address: str) -> None:
     mira.goto(f"{address}/new")
-    for fold in ("Her figures", "Money, and work before"):
+    for fold in ("Her figures", "Money, and work before", "The yard: hours"):
         mira.locator("summary").filter(has_text=fold).click()
     for label, value in {
         "Name of the refit": "Own refit",
@@ -119,7 +119,7 @@ def test_from_an_empty_refit_to_a_plan(mira: Page, address: str) -> None:
     for title, hours in (("Sand", "6"), ("Coat", "4")):
         mira.get_by_role("link", name="Add a task").click()
         mira.get_by_label("Task", exact=True).fill(title)
-        mira.get_by_label("Place").select_option(label="Bottom")
+        mira.get_by_label("Place", exact=True).select_option(label="Bottom")
         mira.get_by_label("likely").fill(hours)
         mira.get_by_role("button", name="Save").click()
         expect(mira.locator("#note")).to_contain_text(title)

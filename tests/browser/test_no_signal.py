@@ -12,7 +12,7 @@ from rovask.settings import Settings
 from tests.acts import changed, kept_of, log_of
 from tests.browser.conftest import aboard, come_aboard
 
-KEEL, SEAL = "keel joint:keel:in the slings", "shaft seal:shaft:in the slings"
+KEEL, SEAL = "keel joint:keel:before the slings", "shaft seal:shaft:before the slings"
 
 
 def row(page: Page, key: str):  # type: ignore[no-untyped-def]
@@ -23,7 +23,7 @@ KEPT = "caches.open('rovask-pages').then(box => box.keys()).then(keys => navigat
 
 
 def ready(page: Page, address: str) -> None:
-    """The slings' page, once everything that is wanted without a signal is kept: two screens, six stages, six for trouble."""
+    """A page of the gate, once everything that is wanted without a signal is kept: two screens, six stages, six for trouble."""
     page.goto(address)
     for _ in range(100):
         if page.evaluate(KEPT) >= 15:
@@ -50,8 +50,8 @@ def test_what_is_ticked_without_a_signal_is_kept_and_sent_once_in_order_also_aft
     browser: Browser, address: str, settings: Settings, demo_pk: int
 ) -> None:
     page = aboard(browser, address, settings, "Mira", [], 390, 844)
-    slings = f"{address}/r/{demo_pk}/launch/slings"
-    ready(page, slings)
+    before = f"{address}/r/{demo_pk}/launch/before"
+    ready(page, before)
     context = page.context
     context.set_offline(True)
     row(page, KEEL).get_by_role("button", name="It isn’t").click()
@@ -63,14 +63,14 @@ def test_what_is_ticked_without_a_signal_is_kept_and_sent_once_in_order_also_aft
     expect(page.locator("ol")).to_contain_text("Shut its valve")
     page.goto(f"{address}/r/{demo_pk}/purse")
     expect(page.get_by_role("heading", level=1)).to_have_text("No signal")
-    page.goto(slings)
+    page.goto(before)
     expect(row(page, KEEL)).to_contain_text("It isn’t: kept here, not sent yet")
     row(page, KEEL).get_by_role("button", name="It is so").click()
     row(page, SEAL).get_by_role("button", name="It is so").click()
     expect(page.locator("#kept")).to_contain_text("3 ticks are kept")
     assert kept_of(settings, demo_pk).refit.gate_ticks == ()
     page.close()
-    page = sent(context, settings, demo_pk, 3, slings)
+    page = sent(context, settings, demo_pk, 3, before)
     ticks = kept_of(settings, demo_pk).refit.gate_ticks
     assert [(tick.item, tick.passed) for tick in ticks] == [(KEEL, False), (KEEL, True), (SEAL, True)]
     page.reload()
@@ -82,7 +82,7 @@ def test_what_is_ticked_without_a_signal_is_kept_and_sent_once_in_order_also_aft
 def test_two_phones_ticks_merge_and_what_cannot_is_shown_as_two_versions(
     browser: Browser, address: str, settings: Settings, demo_pk: int
 ) -> None:
-    slings = f"{address}/r/{demo_pk}/launch/slings"
+    before = f"{address}/r/{demo_pk}/launch/before"
     phones = []
     for name, person in (("Mira", "mira"), ("Joss", "joss")):
         page = aboard(browser, address, settings, name, [], 390, 844)
@@ -91,7 +91,7 @@ def test_two_phones_ticks_merge_and_what_cannot_is_shown_as_two_versions(
         select.select_option(person)
         select.locator("xpath=ancestor::form").get_by_role("button", name="Change").click()
         expect(page.locator("main")).to_contain_text("you as ")
-        ready(page, slings)
+        ready(page, before)
         page.context.set_offline(True)
         phones.append(page)
     mira, joss = phones
@@ -102,9 +102,9 @@ def test_two_phones_ticks_merge_and_what_cannot_is_shown_as_two_versions(
     contexts = [page.context for page in phones]
     for page in phones:
         page.close()
-    sent(contexts[0], settings, demo_pk, 2, slings).close()
-    last = sent(contexts[1], settings, demo_pk, 3, slings)
-    stage = gate_of(kept_of(settings, demo_pk).refit, settings.clock()).stages[Stage.SLINGS]
+    sent(contexts[0], settings, demo_pk, 2, before).close()
+    last = sent(contexts[1], settings, demo_pk, 3, before)
+    stage = gate_of(kept_of(settings, demo_pk).refit, settings.clock()).stages[Stage.BEFORE]
     items = {item.key: item for item in stage.items}
     assert items[KEEL].passed
     assert [tick.person for tick in items[SEAL].versions] == ["mira", "joss"]
@@ -118,7 +118,7 @@ def test_one_tap_says_it_of_one_thing_and_the_last_word_stands(
 ) -> None:
     """Of a page of forty things only the one that was tapped says that it is kept."""
     page = aboard(browser, address, settings, "Mira", [], 390, 844)
-    ready(page, f"{address}/r/{demo_pk}/launch/slings")
+    ready(page, f"{address}/r/{demo_pk}/launch/before")
     page.goto(f"{address}/r/{demo_pk}/launch/before")
     things = page.locator("#stage > li")
     assert things.count() >= 40
@@ -147,8 +147,8 @@ def test_ticks_are_sent_by_the_account_that_made_them_after_it_signs_in_again(
     browser: Browser, address: str, settings: Settings, demo_pk: int
 ) -> None:
     page = aboard(browser, address, settings, "Mira", [], 390, 844)
-    slings = f"{address}/r/{demo_pk}/launch/slings"
-    ready(page, slings)
+    before = f"{address}/r/{demo_pk}/launch/before"
+    ready(page, before)
     page.context.set_offline(True)
     row(page, KEEL).get_by_role("button", name="It is so").click()
     row(page, SEAL).get_by_role("button", name="It isn’t").click()
@@ -156,7 +156,7 @@ def test_ticks_are_sent_by_the_account_that_made_them_after_it_signs_in_again(
     page.context.clear_cookies()  # her session ends meanwhile; Joss takes the phone
     page.context.set_offline(False)
     come_aboard(page, address, settings, "Joss")
-    page.goto(slings)
+    page.goto(before)
     expect(page.locator("#kept")).to_contain_text("2 ticks of somebody else are kept here, and sent when they sign in.")
     row(page, KEEL).get_by_role("button", name="It isn’t").click()
     expect(row(page, KEEL)).to_contain_text("not right")
@@ -164,7 +164,7 @@ def test_ticks_are_sent_by_the_account_that_made_them_after_it_signs_in_again(
     assert len(kept_of(settings, demo_pk).refit.gate_ticks) == 1
     page.context.clear_cookies()
     come_aboard(page, address, settings, "Mira")
-    page.goto(slings)
+    page.goto(before)
     expect(page.locator("#kept")).to_be_hidden()
     assert [one.who for one in log_of(settings, demo_pk, 3)] == ["Mira", "Mira", "Joss"]
     ticks = kept_of(settings, demo_pk).refit.gate_ticks
@@ -176,7 +176,7 @@ def test_what_speaks_against_a_kept_tick_is_asked_and_never_overruled_by_itself(
     browser: Browser, address: str, settings: Settings, demo_pk: int
 ) -> None:
     page = aboard(browser, address, settings, "Mira", [], 390, 844)
-    ready(page, f"{address}/r/{demo_pk}/launch/slings")
+    ready(page, f"{address}/r/{demo_pk}/launch/before")
     page.goto(f"{address}/r/{demo_pk}/morning")
     form = page.locator("form[data-kept][action*='/begin']").first
     key = str(form.get_attribute("action")).split("/")[4]
