@@ -10,20 +10,19 @@ from collections import defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from enum import StrEnum
-from math import ceil
 from typing import Any, NamedTuple
 
 from rovask.core.books.accounts import Account, AccountKind, accounts, changed, order_total
 from rovask.core.books.money import Money, shared
 from rovask.core.books.paid_work import hourly_totals, paid_people
-from rovask.core.books.stock import Coming, Stock, stocks, uses_of
+from rovask.core.books.stock import Coming, Stock, lines_by_part, stocks, uses_of
 from rovask.core.books.yard_bill import against_invoices, yard_bill
 from rovask.core.plan.explain.services import nights_elsewhere
 from rovask.core.plan.result import Plan
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import Need, OrderState, PartStatus, Section, Spot, UnknownState
 from rovask.core.refit.make_good import with_make_good
-from rovask.core.refit.model import Job, OrderLine, Part, Refit, Unknown
+from rovask.core.refit.model import Job, Part, Refit, Unknown
 from rovask.core.words import count
 
 SECTION_OF = {
@@ -366,23 +365,6 @@ def section_of(refit: Refit, job: Job) -> Section:
     return max(seen, key=lambda section: seen[section], default=Section.OTHER)
 
 
-_LINES: Recent[dict[str, tuple[OrderLine, ...]]] = Recent(8)
-
-
-def lines_by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
-    """Lines of orders that weren't cancelled, by their part."""
-    return _LINES.of((refit.orders, refit.order_lines), lambda: _by_part(refit))
-
-
-def _by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
-    open_ = {order.id for order in refit.orders if order.state is not OrderState.CANCELLED}
-    out: dict[str, tuple[OrderLine, ...]] = {}
-    for line in refit.order_lines:
-        if line.order in open_:
-            out[line.part] = (*out.get(line.part, ()), line)
-    return out
-
-
 def unbought(refit: Refit, part: Part) -> float:
     """Which share of a part's price is still to be spent, or was spent without an order: 1 for all of it.
 
@@ -402,15 +384,7 @@ def spared_by(refit: Refit, part: Part, quantity: float) -> int:
 
 def _unbought(part: Part, stock: Stock, ordered: bool) -> float:
     had = float(part.counted is None and part.status is PartStatus.ORDERED and not ordered)
-    wanted = stock.wanted + stock.used
-    if part.counted is None:
-        wanted = max(wanted, part.quantity)
-    missing = max(wanted - (stock.there_is + stock.on_order + stock.used - stock.over), 0.0)
-    if part.counted is None and part.status is PartStatus.NEEDED and not ordered:
-        missing = wanted  # never had, as far as anybody said: also what was used of it is still to be paid
-    if part.pack and missing:
-        missing = ceil(round(missing / part.pack, 6)) * part.pack
-    return round(had + missing / part.quantity, 9)
+    return round(had + stock.to_buy(ordered) / part.quantity, 9)
 
 
 def left_out(refit: Refit, plan: Plan) -> set[str]:

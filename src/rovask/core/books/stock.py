@@ -12,10 +12,11 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
+from math import ceil
 from typing import Protocol
 
 from rovask.core.recent import Recent
-from rovask.core.refit.choices import Condition, Lies, Need, PartStatus, Remedy
+from rovask.core.refit.choices import Condition, Lies, Need, OrderState, PartStatus, Remedy
 from rovask.core.refit.model import Order, OrderLine, Part, Receipt, Refit, Task
 
 NO_TASK = ""  # whose need it is when no task says that it takes it
@@ -82,6 +83,20 @@ class Stock:
         """What is still to be ordered."""
         return _fine(sum(cover.short for cover in self.by_task.values() if cover.taken))
 
+    def to_buy(self, ordered: bool) -> float:
+        """How much of it is still to be bought, in its unit. ordered: whether an order of it stands.
+
+        What work takes and nobody has or ordered; as much as was typed, where nobody counted, ordered or had any; packs whole.
+        """
+        part = self.part
+        wanted = self.wanted + self.used
+        if part.counted is None:
+            wanted = max(wanted, part.quantity)
+        missing = max(wanted - (self.there_is + self.on_order + self.used - self.over), 0.0)
+        if part.counted is None and part.status is PartStatus.NEEDED and not ordered:
+            missing = wanted  # never had, as far as anybody said: also what was used of it is still to be paid
+        return ceil(round(missing / part.pack, 6)) * part.pack if part.pack and missing else _fine(missing)
+
     @cached_property
     def on_order(self) -> float:
         """What is under way."""
@@ -109,6 +124,28 @@ class Stock:
         """When the last parcel that work waits for is due; without one, when it came by the sailor's word."""
         due = [one.at for cover in self.by_task.values() for one in cover.coming if one.at]
         return max(due, default=self.part.arrives if not self.coming else None)
+
+
+_LINES: Recent[dict[str, tuple[OrderLine, ...]]] = Recent(8)
+
+
+def lines_by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
+    """Lines of orders that weren't cancelled, by their part."""
+    return _LINES.of((refit.orders, refit.order_lines), lambda: _by_part(refit))
+
+
+def _by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
+    open_ = {order.id for order in refit.orders if order.state is not OrderState.CANCELLED}
+    out: dict[str, tuple[OrderLine, ...]] = {}
+    for line in refit.order_lines:
+        if line.order in open_:
+            out[line.part] = (*out.get(line.part, ()), line)
+    return out
+
+
+def to_buy(refit: Refit, key: str) -> float:
+    """How much of a part is still to be bought: what an order of it, a shopping list and the forecast reckon with."""
+    return stocks(refit)[key].to_buy(bool(lines_by_part(refit).get(key)))
 
 
 _STOCKS: Recent[dict[str, Stock]] = Recent(12)

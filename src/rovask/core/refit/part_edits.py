@@ -8,7 +8,7 @@ from typing import Any
 
 from rovask.core.books.money import Money
 from rovask.core.books.shut_days import open_days, suppliers_by_name
-from rovask.core.books.stock import stocks
+from rovask.core.books.stock import stocks, to_buy
 from rovask.core.refit.choices import Condition, EntryKind, Lies, OrderState, PartStatus
 from rovask.core.refit.edits import put, rebuilt, task_of, update_task
 from rovask.core.refit.faults import Fault, RefitFaults
@@ -55,7 +55,7 @@ def _ordered(refit: Refit, part: Part, now: datetime, new_id: NewId) -> Refit:
         when = stock.arrives
         due = f", expected {day_and_time(when, refit.yard.zone)}" if when is not None else ""
         raise RefitFaults([Fault("", f"{part.name} is ordered already{due}; to order more of it, raise its quantity.")])
-    amount = stock.short or part.quantity
+    amount = to_buy(refit, part.id) or part.quantity
     supplier = suppliers_by_name(refit).get(part.supplier.casefold())
     key = new_id("purchase")
     order = Order(
@@ -138,7 +138,7 @@ def got(refit: Refit, key: str, now: datetime, new_id: NewId, price: int | None 
     stock = stocks(refit)[key]
     if stock.away and not stock.short:
         return put(refit, part.model_copy(update={"lies": Lies.ABOARD}))
-    amount = stock.short or part.quantity
+    amount = to_buy(refit, key) or part.quantity
     expected = Money(part.price, refit.currency).times(amount / part.quantity).minor
     order = Order(
         id=new_id("purchase"),

@@ -12,7 +12,7 @@ from fastapi.responses import Response
 from rovask.core.books.accounts import AccountKind, accounts, order_total
 from rovask.core.books.money import Money
 from rovask.core.books.shut_days import open_days
-from rovask.core.books.stock import still_to_come, stocks
+from rovask.core.books.stock import still_to_come, stocks, to_buy
 from rovask.core.recent import Recent
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Condition, Lies, OrderState, Remedy
@@ -238,13 +238,13 @@ def _new_order(
     supplier = given.get("supplier") or (wanted[0].part.supplier if wanted else "")
     days = open_days(refit, supplier)
     lead = max((need.part.lead_days for need in wanted), default=3)
+    much = {need.part.id: to_buy(refit, need.part.id) or need.part.quantity for need in wanted}
     context = page.context(
         wanted=wanted,
         ticked=set(asked) if asked else {need.part.id for need in wanted},
+        much=much,
         share={
-            need.part.id: Money(need.part.price, refit.currency).times(
-                (need.stock.short or need.part.quantity) / need.part.quantity
-            )
+            need.part.id: Money(need.part.price, refit.currency).times(much[need.part.id] / need.part.quantity)
             for need in wanted
         },
         supplier=supplier,

@@ -11,7 +11,7 @@ from fastapi.responses import Response
 from rovask.core.books.later import later_costs
 from rovask.core.books.one_more_day import day_costs
 from rovask.core.books.order_by import PartNeed, reason
-from rovask.core.books.stock import stocks, uses_of
+from rovask.core.books.stock import stocks, to_buy, uses_of
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.plan.explain.offers import OfferWorked, offer_worked
 from rovask.core.recent import Recent
@@ -137,6 +137,7 @@ def _part(page: Page, key: str, *, settle: bool) -> dict[str, Any]:
             for task in refit.tasks.values()
             if key in task.parts
         ],
+        "buy": to_buy(refit, key),
         "offers": _offers(page, key, settle=settle),
         "retied": {one.id: retied(refit, one) for one in refit.offers if one.part == key},
         "orders": [(next(one for one in refit.orders if one.id == line.order), line) for line in lines],
@@ -302,6 +303,7 @@ def shopping(request: Request, who: Who, pk: Pk, all: str = "") -> Response:
     fetching = {part.fetch for part in page.refit.parts}
     trips = [task for task in page.refit.tasks.values() if task.id in fetching]
     context = page.context(
+        buy={need.part.id: to_buy(page.refit, need.part.id) for need in wanted},
         by_shop=sorted(by_shop.items(), key=lambda row: (not _counter(page.refit, row[0]), row[0])),
         hidden=0 if all else max(len(wanted) - MOST_ROWS, 0),
         proposals=proposals(page.refit)[:MOST_TRIPS],
