@@ -282,10 +282,14 @@ def test_a_day_later_costs_nothing_then_spare_and_a_berth_then_the_yards_day() -
     assert [(one.until, one.what, one.money.minor) for one in later_costs(made, plan, ply)] == [
         (ply.easy_by, "nothing", 0),
         (ply.order_by, "spare and a night elsewhere, for a berth stays out", 6000),
-        (None, "the launch: a day more in the yard and a night elsewhere, for a berth stays out", 8500),
+        (
+            None,
+            "another order of work, or the launch: a day more in the yard and a night elsewhere, for a berth stays out",
+            8500,
+        ),
     ]
     assert [(one.what, one.money.minor) for one in later_costs(made, plan, rope)][-1] == (
-        "the launch: a day more in the yard",
+        "another order of work, or the launch: a day more in the yard",
         2500,
     )
     # what has to be there before the berth is opened keeps nobody from it, and a could-job moves no launch

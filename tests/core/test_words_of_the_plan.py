@@ -58,6 +58,29 @@ def trade(**more: Any) -> dict[str, Any]:
     return person("rig", role="trade", rate=4000, skills=["rigging"]) | more
 
 
+def test_what_is_before_a_crane_only_by_chance_may_also_be_done_after_it() -> None:
+    """One pair of hands, days of 10 h, a crane for 2 h on Wednesday 10:00: what isn't tied to it may slip past it.
+
+    By hand, slot Monday 18th 10:00: 3 h are begun Saturday 16th 17:00 at the latest, 12 d 9 h after Monday 4th 08:00; of two
+    such the first Saturday 14:00. What the crane waits for, and what finds no room between the crane and a slot at
+    13:00 that day, is begun Tuesday 17:00: 1 d 9 h.
+    """
+    crane = task("crane", 2) | {"pin": (HAUL + timedelta(days=2, hours=2)).isoformat()}
+    work, more = task("a", 3), task("b", 3)
+    soon = (HAUL + timedelta(days=2, hours=5)).isoformat()
+    for rows, ties, launch, days, hours in (
+        ([work, crane], [], LAUNCH.isoformat(), 12, 9),
+        ([work, more, crane], [link("a", "b")], LAUNCH.isoformat(), 12, 6),
+        ([work, crane], [link("a", "crane")], LAUNCH.isoformat(), 1, 9),
+        ([work, crane], [], soon, 1, 9),
+    ):
+        it = refit(*rows, links=ties, people=[person("ann")], launch_at=launch)
+        made = plan_and_judge(it, HAUL)
+        assert made.plan.by_task()["a"].start == HAUL
+        assert made.verdict.spare_by_task["a"] == (24 * days + hours) * 60, rows
+        assert made.verdict.spare_by_task["crane"] == 0
+
+
 def test_the_reason_names_who_is_not_there_and_never_hours_that_are_false() -> None:
     only = [{"days": ["thu"], "start": "09:00", "end": "12:00"}]
     stays = {"arrives": "2026-05-04", "leaves": "2026-05-10"}

@@ -44,7 +44,13 @@ def later_costs(refit: Refit, plan: Plan, need: PartNeed) -> list[Later]:
         out.append(Later(need.order_by, f"spare{elsewhere}", night))
     job = refit.job_of[need.decides]
     if job.need is Need.MUST:
-        out.append(Later(None, f"the launch: a day more in the yard{elsewhere}", day_costs(refit, plan) + night))
+        out.append(
+            Later(
+                None,
+                f"another order of work, or the launch: a day more in the yard{elsewhere}",
+                day_costs(refit, plan) + night,
+            )
+        )
     else:
         out.append(Later(None, f"“{job.title}”, which no longer fits before the launch", nothing))
     return out

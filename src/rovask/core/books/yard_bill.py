@@ -138,7 +138,7 @@ def bill_for(refit: Refit, stay: Stay) -> tuple[BillLine, ...]:
     for row in yard.tariff:
         if row.per is Per.PERCENT:
             amount = Money(whole, refit.currency).times(Decimal(row.price) / PER_HUNDRED).minor
-            how = f"{row.price / 100:g} % of {len(lines)} lines"
+            how = f"{row.price / 100:g} % of {count(len(lines), 'line')}"
             lines.append(BillLine(row.charge, _title(row), how, amount, ((stay.last, amount),)))
     return tuple(line for line in lines if line.amount or line.charge is Charge.LAY)
 

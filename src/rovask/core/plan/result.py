@@ -120,7 +120,7 @@ class Verdict(Frozen):
     all of them at their least and at their most; worst None where nothing holds at their most. slot_open: whether the yard launches at the slot at all.
     driving: the tasks that hold *ready at* where it is, in order of time.
     spare_by_task: elapsed minutes each task can slip, order and people kept, before what it serves slips.
-    stopped: must-jobs with tasks that can't be planned. old: why the plan is of an earlier state; "" if it isn't.
+    stopped: must-jobs with tasks that can't be planned. no_work: there is no task yet, and no spare to speak of. old: why the plan is of an earlier state; "" if it isn't.
     """
 
     outcome: Outcome
@@ -137,4 +137,5 @@ class Verdict(Frozen):
     left_out: tuple[Key, ...] = ()
     collisions: tuple[Collision, ...] = ()
     stopped: tuple[Key, ...] = ()
+    no_work: bool = False
     old: str = ""

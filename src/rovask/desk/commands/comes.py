@@ -30,4 +30,6 @@ class ComesAt(RefitCommand):
         """The refit with it. Raises RefitFaults."""
         people = tuple(who for who in self.people if who in refit.persons)
         after, task = comes(refit, self.title, self.at, self.hours, people, self.place, self.task, at.new_id)
-        return EditOutcome(Edited(after), f"{self.title} comes {day_and_time(self.at, refit.yard.zone)}", task)
+        return EditOutcome(
+            Edited(after), f"fixed that “{self.title}” comes {day_and_time(self.at, refit.yard.zone)}", task
+        )

@@ -12,7 +12,11 @@ def effect_of(before: Verdict | None, after: Verdict | None) -> tuple[str, str]:
         return "", ""
     was, is_ = _spoken(before), _spoken(after)
     if was == is_:
+        if after.no_work:
+            return is_, ""
         return f"launch unchanged: {is_}", "warn" if len(after.left_out) > len(before.left_out) else ""
+    if before.no_work or after.no_work:
+        return f"{was} → {is_}", ""
     return f"{was} → {is_}", "good" if _rank(after) > _rank(before) else "urgent"
 
 
@@ -21,6 +25,8 @@ def _rank(verdict: Verdict) -> tuple[bool, int]:
 
 
 def _spoken(verdict: Verdict) -> str:
+    if verdict.no_work:
+        return "no tasks yet"
     match verdict.outcome:
         case Outcome.IMPOSSIBLE:
             return "can't be planned"

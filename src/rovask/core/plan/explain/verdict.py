@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass, replace
 from datetime import datetime
-from itertools import pairwise
+from itertools import chain
 
 import numpy as np
 
@@ -92,6 +92,7 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
         left_out=plan.left_out,
         collisions=plan.collisions,
         stopped=stopped,
+        no_work=not refit.tasks,
         old=plan.old,
     )
 
@@ -184,7 +185,7 @@ def before_this(refit: Refit, plan: Plan, key: str, verdict: Verdict | None = No
         problem, target = _ending_at(refit, problem, key), LAUNCH_NODE
         a = problem.arrays
     everything = np.array([n for n in range(FIRST_TASK, problem.size) if slots[n, 0] >= 0], dtype=np.int64)
-    order = _order_arcs(problem, plan, slots, everything)
+    order = [*chain(*_order_arcs(problem, plan, slots, everything))]
     ties = [tuple(arc) for arc in a.arcs.tolist()]
     ancestors, todo = {target}, [target]
     while todo:
@@ -285,11 +286,12 @@ def _chosen_modes(problem: Problem, plan: Plan) -> tuple[Ints, Ints]:
     return low, high
 
 
-def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[Arc]:
-    """The order the plan gives people, places, equipment and rivals, as finish-start ties.
+def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> tuple[list[Arc], list[Arc]]:
+    """The order the plan gives people, places, equipment and rivals, as finish-start ties; and apart those to a fixed time.
 
     Of places and equipment only pairs that can't share them are tied; three tasks that crowd each other only
-    together are not.
+    together are not. What is not under way can also be done after something pinned that has the same hands or place:
+    that tie is among the second, and one to the next that isn't pinned among the first.
     """
     at, arrays = plan.by_task(), problem.arrays
     inside = set(nodes.tolist())
@@ -300,6 +302,8 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
     queues: dict[str, list[int]] = defaultdict(list)
     rooms: dict[int, list[tuple[int, int]]] = defaultdict(list)
     arcs: list[Arc] = []
+    pinned = ((arrays.release == arrays.deadline) & (arrays.fixed_start < 0)).tolist()
+    loose: list[Arc] = []
     for node in sorted(inside, key=lambda n: (begin[n], n)):
         for row in range(rival_ptr[node], rival_ptr[node + 1]):
             other = rival[row]
@@ -311,25 +315,49 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> list[
             queues[who].append(node)
         for row in range(use_ptr[node], use_ptr[node + 1]):
             rooms[used[row]].append((node, amount[row]))
-    arcs += [(first, then, FS, 0, NO_MAX, 0, 0) for queue in queues.values() for first, then in pairwise(queue)]
+    for queue in queues.values():
+        for place, first in enumerate(queue):
+            for then in queue[place + 1 :]:
+                past = pinned[then] and not begun[first]
+                (loose if past else arcs).append((first, then, FS, 0, NO_MAX, 0, 0))
+                if not past:
+                    break
     for what, room in rooms.items():
         most = int(arrays.capacity[what])
         for index, (first, mine) in enumerate(room):
             for then, theirs in room[index + 1 : index + 9]:
                 if mine + theirs > most and end[first] <= begin[then]:
-                    arcs.append((first, then, FS, 0, NO_MAX, 0, 0))
-    return arcs
+                    past = pinned[then] and not begun[first]
+                    (loose if past else arcs).append((first, then, FS, 0, NO_MAX, 0, 0))
+    return arcs, loose
 
 
-def _slips(problem: Problem, modes: tuple[Ints, Ints], order: list[Arc], slots: Ints, nodes: Ints, launch: int) -> Ints:
-    """Slots each node may slip in an order; a big number for what isn't in ``nodes``."""
+def _slips(
+    problem: Problem,
+    modes: tuple[Ints, Ints],
+    order: tuple[list[Arc], list[Arc]],
+    slots: Ints,
+    nodes: Ints,
+    launch: int,
+) -> Ints:
+    """Slots each node may slip in an order; a big number for what isn't in ``nodes``.
+
+    order: as ``_order_arcs`` gives it. Of the ties to a fixed time only those count whose first could not be done after it.
+    """
     low, high = modes
     arrays = problem.arrays
     inside = {HAUL_NODE, LAUNCH_NODE, LIFT_NODE, *nodes.tolist()}
     ties = [tuple(arc) for arc in arrays.arcs.tolist() if arc[0] in inside and arc[1] in inside]
-    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 7)
-    narrowed = arrays._replace(mode_lo=low, mode_hi=high, arcs=arcs)
-    windows = windows_of(replace(problem, arrays=narrowed), launch, whole=True)
+    firm, loose = list(order[0]), list(order[1])
+    while True:
+        arcs = np.array([*ties, *firm], dtype=np.int64).reshape(-1, 7)
+        narrowed = arrays._replace(mode_lo=low, mode_hi=high, arcs=arcs)
+        windows = windows_of(replace(problem, arrays=narrowed), launch, whole=True)
+        before = [arc for arc in loose if windows.latest_start[arc[0]] < slots[arc[1], 1]]
+        if not before:
+            break
+        firm += before
+        loose = [arc for arc in loose if arc not in before]
     out = np.full(problem.size, problem.horizon, dtype=np.int64)
     for node in nodes.tolist():
         if arrays.fixed_start[node] >= 0:
