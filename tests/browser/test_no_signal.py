@@ -64,6 +64,11 @@ def test_what_is_ticked_without_a_signal_is_kept_and_sent_once_in_order_also_aft
     page.goto(f"{address}/r/{demo_pk}/morning")  # still readable, and it says what waits
     expect(page.get_by_role("heading", level=1)).to_contain_text("Tuesday 12 May")
     expect(page.locator("#kept")).to_contain_text("1 tick is kept")
+    old = page.locator("#connection")
+    expect(old).to_contain_text("No answer came: this is the page as it was kept at ")  # not as if it were of now
+    page.get_by_role("link", name="Launch", exact=True).click()  # put in place by a script: it says so too
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Not ready")
+    expect(old).to_contain_text("What was done since is not on it.")
     page.goto(f"{address}/r/{demo_pk}/trouble/weeps")
     expect(page.locator("ol")).to_contain_text("Shut its valve")
     page.goto(f"{address}/r/{demo_pk}/purse")
@@ -76,6 +81,7 @@ def test_what_is_ticked_without_a_signal_is_kept_and_sent_once_in_order_also_aft
     assert kept_of(settings, demo_pk).refit.gate_ticks == ()
     page.close()
     page = sent(context, settings, demo_pk, 3, before)
+    expect(page.locator("#connection")).to_be_hidden()
     ticks = kept_of(settings, demo_pk).refit.gate_ticks
     assert [(tick.item, tick.passed) for tick in ticks] == [(KEEL, False), (KEEL, True), (SEAL, True)]
     page.reload()

@@ -193,7 +193,7 @@ async function send(made = null) {
 async function renew(next) {
   const there = next ? new URL(next, location) : new URL(location);
   if (there.pathname !== location.pathname || !window.htmx) location.assign(there);
-  else await window.htmx.ajax("GET", location.pathname + location.search, {target: "body", swap: "outerMorph"});
+  else await window.htmx.ajax("GET", location.pathname + location.search, {target: "body", swap: "outerMorph", headers: {"Rovask-Fresh": "yes"}});
   await show();
 }
 
@@ -230,6 +230,25 @@ addEventListener("pageshow", look);
 document.addEventListener("visibilitychange", () => { if (!document.hidden) look(); });
 document.addEventListener("htmx:after:swap", look);
 setInterval(() => kept().then((rows) => (rows.length ? send() : null)), AGAIN);
+
+// What is shown without an answer is a copy, and says so; of a page that is put in place, once it stands there.
+let copyOf = "";
+function sayCopy(date) {
+  const place = document.getElementById("connection");
+  if (!place) return;
+  const at = new Date(date), time = Number.isNaN(at.valueOf()) ? "" : ` at ${at.toLocaleTimeString("en-GB", {hour: "2-digit", minute: "2-digit"})}`;
+  place.textContent = `No answer came: this is the page as it was kept${time}. What was done since is not on it.`;
+  place.hidden = false;
+}
+navigator.serviceWorker?.addEventListener("message", (event) => {
+  if (!("keptAt" in event.data)) return;
+  if (event.data.swapped) copyOf = event.data.keptAt ?? "";
+  else sayCopy(event.data.keptAt);
+});
+document.addEventListener("htmx:after:swap", () => {
+  if (copyOf) sayCopy(copyOf);
+  copyOf = "";
+});
 
 // The pages of the slings, and today's, are fetched while there is a signal.
 async function ready() {

@@ -20,15 +20,24 @@ function fetched(request) {
   return Promise.race([fetch(request), new Promise((_, late) => setTimeout(late, PATIENCE, new Error("late")))]);
 }
 
-async function page(request, path) {
-  const plain = !new URL(request.url).search;
+// A page as it is now; without an answer as it was kept, and the page says of when that is. Right after a tick it is
+// waited for as long as it takes: a copy from before the tick would look as if it were lost.
+async function page(event, path) {
+  const request = event.request, plain = !new URL(request.url).search;
   try {
-    const answer = await fetched(request);
+    const answer = await (request.headers.get("Rovask-Fresh") ? fetch(request) : fetched(request));
     return plain ? await keep(PAGES, path, answer) : answer;
   } catch (error) {
     const found = await caches.match(path, {cacheName: PAGES});
+    if (found) event.waitUntil(tell(event, found.headers.get("Date")));
     return found ?? (await caches.match(NO_SIGNAL, {cacheName: PAGES})) ?? Response.error();
   }
+}
+
+// By a message: a kept page is shown as it stands.
+async function tell(event, date) {
+  const client = await self.clients.get(event.resultingClientId || event.clientId);
+  client?.postMessage({keptAt: date, swapped: event.request.mode !== "navigate"});
 }
 
 async function other(request) {
@@ -49,7 +58,7 @@ self.addEventListener("fetch", (event) => {
   if (url.pathname.startsWith("/static/")) {
     event.respondWith(asset(event.request));
   } else if (KEPT.test(url.pathname)) {
-    event.respondWith(page(event.request, url.pathname));
+    event.respondWith(page(event, url.pathname));
   } else if (event.request.mode === "navigate") {
     event.respondWith(other(event.request));
   }
