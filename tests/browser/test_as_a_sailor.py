@@ -194,9 +194,8 @@ SCREENS = [
 ]  # fmt: skip
 # What the others show in colour, one of these shows too.
 IN_EVERY_LIGHT = (
-    "boat?place=engine", "recipes/bottom-coating", "look", "finding/f1/decide", "bench/taper", "morning", "aboard", "log",
-    "before/launch", "slip?task=bottom-9", "jobs", "jobs/bottom?task=bottom-9", "yard", "task/bottom-9/edit", "purse",
-    "purse/save", "stores/part/anti", "stores", "launch", "launch/slings", "accept/rudder-7", "day/2026-05-12", "progress", "trouble/weeps",
+    "boat?place=engine", "recipes/bottom-coating", "look", "bench/taper", "morning", "aboard", "slip?task=bottom-9", "jobs/bottom?task=bottom-9",
+    "task/bottom-9/edit", "purse", "stores/part/anti", "launch/slings", "accept/rudder-7", "day/2026-05-12", "progress", "trouble/weeps",
 )  # fmt: skip
 WIDE, PHONE, TALL = 1280, 390, 844
 RULES = "['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']"
@@ -225,13 +224,15 @@ def test_axe_finds_nothing_on_any_screen(
             if light != "day" and screen not in IN_EVERY_LIGHT:
                 continue
             page.set_viewport_size({"width": width, "height": TALL})
+            assert page.evaluate("document.documentElement.scrollWidth") <= width, f"{screen} scrolls sideways"
+            if width == PHONE and screen not in IN_EVERY_LIGHT:
+                continue  # its parts are laid out on one of those too
             page.evaluate("light => { document.documentElement.dataset.light = light }", light)
             result = page.evaluate(f"axe.run(document, {asked})")
             found += [
                 (screen, light, width, item["id"], [node["html"][:120] for node in item["nodes"][:2]])
                 for item in result["violations"]
             ]
-            assert page.evaluate("document.documentElement.scrollWidth") <= width, f"{screen} scrolls sideways"
     page.context.close()
     assert found == [], json.dumps(found, indent=1)
 

@@ -98,7 +98,7 @@ def act(random: Random, now: Refit) -> tuple[str, dict[str, str]]:
     return where, form
 
 
-@pytest.mark.parametrize("seed", range(5))
+@pytest.mark.parametrize("seed", range(4))
 def test_any_sequence_of_acts_and_undos_keeps_the_invariants(settings: Settings, seed: int) -> None:
     random = Random(seed)
     start = made(settings)

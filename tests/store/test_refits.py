@@ -252,7 +252,7 @@ def test_readers_beside_a_writer_see_whole_refits_only(settings: Settings, demo_
     for one in readers:
         one.start()
     try:
-        for _ in range(6):
+        for _ in range(3):
             changed(settings, demo_pk, put_in)
             changed(settings, demo_pk, lambda made: edits.remove_job(made, "new"))
     finally:

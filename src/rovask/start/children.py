@@ -127,8 +127,10 @@ class Book:
         return found if isinstance(found, dict) else {}
 
     def _write(self, rows: dict[str, str]) -> None:
-        with suppress(OSError):
-            self.path.write_text(json.dumps(rows))
+        with suppress(OSError):  # in one step: whoever reads it meanwhile, or after a kill, finds the one before or this
+            fresh = self.path.with_suffix(".new")
+            fresh.write_text(json.dumps(rows))
+            fresh.replace(self.path)
 
     def note(self, pid: int) -> None:
         """Note a process that was started."""
