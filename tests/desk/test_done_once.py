@@ -50,11 +50,11 @@ def test_a_form_sent_again_is_answered_as_it_first_was_and_done_once(
 
 
 def test_a_mark_is_its_senders_own(sailor: Sailor, mate: Sailor, settings: Settings, demo_pk: int) -> None:
-    assert sailor.post(f"/r/{demo_pk}/found", FOUND | {"mark": "aa11"}).status_code == 303
-    assert mate.get("/sent/aa11").json() == {"done": False, "to": ""}
-    assert mate.post(f"/r/{demo_pk}/found", FOUND | {"mark": "aa11"}).status_code == 303
+    assert sailor.post(f"/r/{demo_pk}/found", FOUND | {"mark": "aa22"}).status_code == 303
+    assert mate.get("/sent/aa22").json() == {"done": False, "to": ""}
+    assert mate.post(f"/r/{demo_pk}/found", FOUND | {"mark": "aa22"}).status_code == 303
     assert findings(settings, demo_pk) == 2
-    assert sailor.client.get("/sent/aa11").status_code == 401
+    assert sailor.client.get("/sent/aa22").status_code == 401
 
 
 def test_removed_is_said_again_of_what_is_gone(sailor: Sailor, settings: Settings, demo_pk: int) -> None:

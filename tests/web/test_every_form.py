@@ -27,7 +27,7 @@ from tests.web.walk import Walk, landed, walked
 LEFT_OUT = ("/sign-out", "/access/", "/light/")  # what ends the session or is no form of a refit
 ENDS = ("/people/leave", "/people/take-out")  # whoever walks would be out of it
 FINE = (200, 303, 409, 422)
-PARTS = 4
+PARTS = 2
 
 
 @pytest.fixture(scope="module")

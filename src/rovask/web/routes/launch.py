@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.gate.acceptance import Acceptance, acceptances
-from rovask.core.gate.gate import Block, Item, Why, gate_of
+from rovask.core.gate.gate import Block, Item, Why, gate_of, hangs, hangs_from
 from rovask.core.gate.looks import CAUTIONS
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Stage
@@ -58,6 +58,7 @@ def _context(page: Page, faults: dict[str, list[str]] | None = None) -> dict[str
         kinds=_by_kind(gate.blocks),
         sorts=_by_sort,
         gate=gate,
+        hangs_from=None if hangs(page.refit, gate, page.now) else hangs_from(page.refit),
         slugs={stage: slug for slug, stage in SLUGS.items()},
         cautions=CAUTIONS,
         faults=faults or {},
