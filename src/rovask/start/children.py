@@ -127,7 +127,9 @@ class Book:
         return found if isinstance(found, dict) else {}
 
     def _write(self, rows: dict[str, str]) -> None:
-        with suppress(OSError):  # in one step: whoever reads it meanwhile, or after a kill, finds the one before or this
+        with suppress(
+            OSError
+        ):  # in one step: whoever reads it meanwhile, or after a kill, finds the one before or this
             fresh = self.path.with_suffix(".new")
             fresh.write_text(json.dumps(rows))
             fresh.replace(self.path)

@@ -18,7 +18,7 @@ from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.ready import as_schedule, launch_free
 from rovask.core.plan.result import Ready
-from rovask.core.refit.jobs import Job, Link, Part, Task, WorkTime
+from rovask.core.refit.jobs import Link, Part, Task
 from rovask.core.refit.model import Refit
 
 
@@ -29,38 +29,20 @@ class Extreme(StrEnum):
     MOST = "most"
 
 
-def _task(task: Task, end: Extreme) -> Task:
+def _hours(task: Task, end: Extreme) -> float | None:
+    """Hours of one unit at an end of what is open; None where nothing is."""
     hours = task.work.least if end is Extreme.LEAST else task.work.most
     if task.done_at is not None or task.remaining is not None or hours == task.work.likely:
-        return task
-    hours = max(hours, 0.5)
-    return task.model_copy(update={"work": WorkTime(least=hours, likely=hours, most=hours)})
-
-
-def _link(link: Link, end: Extreme) -> Link:
-    lag = link.least_lag if end is Extreme.LEAST else link.most_lag
-    return link if lag is None else link.model_copy(update={"min_lag": lag})
-
-
-def _part(part: Part, end: Extreme) -> Part:
-    days = part.lead_least if end is Extreme.LEAST else part.lead_most
-    return part if days is None else part.model_copy(update={"lead_days": days})
-
-
-def at_extreme(refit: Refit, end: Extreme) -> Refit | None:
-    """The refit with every open spread at one of its ends; None where none is open. O(its records)."""
-    jobs: list[Job] = []
-    for job in refit.jobs:
-        tasks = tuple(_task(task, end) for task in job.tasks)
-        same = all(one is other for one, other in zip(tasks, job.tasks, strict=True))
-        jobs.append(job if same else job.model_copy(update={"tasks": tasks}))
-    links = tuple(_link(link, end) for link in refit.links)
-    parts = tuple(_part(part, end) for part in refit.parts)
-    moved = any(one is not other for one, other in zip((*jobs, *links, *parts), (*refit.jobs, *refit.links, *refit.parts), strict=True))  # fmt: skip
-    if not moved:
         return None
-    # made anew, for a copy would keep what it had looked up in the old lists
-    return Refit.model_construct(**(dict(refit) | {"jobs": tuple(jobs), "links": links, "parts": parts}))
+    return max(hours, 0.5)
+
+
+def _lag(link: Link, end: Extreme) -> float | None:
+    return link.least_lag if end is Extreme.LEAST else link.most_lag
+
+
+def _lead(part: Part, end: Extreme) -> int | None:
+    return part.lead_least if end is Extreme.LEAST else part.lead_most
 
 
 def with_outlook(compiler: Compiler, problem: Problem, ready: Ready | None) -> Ready | None:
@@ -80,10 +62,10 @@ def with_outlook(compiler: Compiler, problem: Problem, ready: Ready | None) -> R
 
 def _at(compiler: Compiler, problem: Problem, ready: Ready, end: Extreme) -> datetime | None:
     """Ready at with all at one end; as it is where nothing is open, None if nothing holds any more."""
-    other = at_extreme(compiler.refit, end)
-    if other is None:
+    numbers = _numbers(compiler, problem, end)
+    if numbers is None:
         return ready.at
-    made = realised(problem, _numbers(compiler, other, problem))
+    made = realised(problem, numbers)
     free = launch_free(made)
     windows = windows_of(free)
     if not windows.possible:
@@ -92,22 +74,38 @@ def _at(compiler: Compiler, problem: Problem, ready: Ready, end: Extreme) -> dat
     return None if found is None else made.grid.moment(int(found.start[LAUNCH_NODE]))
 
 
-def _numbers(compiler: Compiler, other: Refit, problem: Problem) -> Realisation:
-    """The numbers of the problem with what ``other`` has otherwise: hours, waits, and from when its parts are at hand."""
+def _numbers(compiler: Compiler, problem: Problem, end: Extreme) -> Realisation | None:
+    """The numbers of the problem with every open spread at one of its ends: hours, waits, and from when its parts are at
+    hand. None where none is open. O(its records): after every change, so no record is made anew for it.
+    """
     numbers, refit = realisation_of(problem), compiler.refit
     work, release, low = numbers.work.copy(), numbers.release.copy(), numbers.low.copy()
     arrays = problem.arrays
-    waits = {link.id: link for link, was in zip(other.waits, refit.waits, strict=True) if link is not was}
-    late = {part.id for part, was in zip(other.parts, refit.parts, strict=True) if part is not was}
-    ready = ready_times(other, compiler.now) if late else {}
-    for node, key in enumerate(problem.tasks, FIRST_TASK):
-        task, was = other.tasks[key], refit.tasks[key]
-        if task is not was and work[node]:
-            work[node] = slots_of(other.hours_to_do(task))
-        if arrays.fixed_start[node] < 0 and task.pin is None and not late.isdisjoint(task.parts):
+    waits = {
+        link.id: slots_of(lag) * (CURE_UNIT if link.cures else 1)
+        for link in refit.waits
+        if (lag := _lag(link, end)) is not None
+    }
+    leads = {part.id: days for part in refit.parts if (days := _lead(part, end)) is not None}
+    ready = ready_times(_with_leads(refit, leads), compiler.now) if leads else {}
+    is_open = bool(waits or leads)
+    for node, task in enumerate((refit.tasks[key] for key in problem.tasks), FIRST_TASK):
+        hours = _hours(task, end)
+        if hours is not None:
+            is_open = True
+            if work[node]:
+                work[node] = slots_of(refit.hours_to_do(task, hours))
+        if arrays.fixed_start[node] < 0 and task.pin is None and not leads.keys().isdisjoint(task.parts):
             release[node] = compiler.release_of(task, ready)
     for arc, link_id in enumerate(problem.arc_link):
-        link = waits.get(link_id)
-        if link is not None and low[arc] > -FOREVER:
-            low[arc] = slots_of(link.min_lag) * (CURE_UNIT if link.cures else 1)
-    return numbers._replace(work=work, release=release, low=low)
+        if link_id in waits and low[arc] > -FOREVER:
+            low[arc] = waits[link_id]
+    return numbers._replace(work=work, release=release, low=low) if is_open else None
+
+
+def _with_leads(refit: Refit, leads: dict[str, int]) -> Refit:
+    parts = tuple(
+        part.model_copy(update={"lead_days": leads[part.id]}) if part.id in leads else part for part in refit.parts
+    )
+    # made anew, for a copy would keep what it had looked up in the old list
+    return Refit.model_construct(**(dict(refit) | {"parts": parts}))

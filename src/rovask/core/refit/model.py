@@ -271,18 +271,22 @@ class Refit(Header):
             out[entry.task] = out.get(entry.task, 0.0) + entry.hours
         return out
 
-    def hours_to_do(self, task: Task) -> float:
-        """Hours of work (all hands at it) a task still takes; 0 when done, at least half an hour otherwise."""
+    def hours_to_do(self, task: Task, each: float | None = None) -> float:
+        """Hours of work (all hands at it) a task still takes; 0 when done, at least half an hour otherwise.
+
+        each: hours of one unit of it; None: as likely.
+        """
         if task.done_at is not None:
             return 0.0
+        each = task.work.likely if each is None else each
         if task.begun_at is None and task.remaining is None:
-            return max(task.work.likely * (task.units - task.units_done), 0.5)
+            return max(each * (task.units - task.units_done), 0.5)
         if task.remaining is not None:
             return max(task.remaining, 0.5)
         if task.units_done:
-            return max(task.work.likely * (task.units - task.units_done), 0.5)
+            return max(each * (task.units - task.units_done), 0.5)
         worked = self.logged.get(task.id, 0.0) / task.hands
-        return max(round((task.work.likely * task.units - worked) * 2) / 2, 0.5)
+        return max(round((each * task.units - worked) * 2) / 2, 0.5)
 
     def walk(self) -> Iterator[tuple[Job, Task]]:
         """Every task with its job, in order."""
