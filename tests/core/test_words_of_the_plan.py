@@ -3,6 +3,7 @@
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from rovask.core.plan.explain.effects import effect_of
 from rovask.core.plan.explain.verdict import before_this
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.planner import plan_and_judge
@@ -141,3 +142,10 @@ def test_before_a_pin_that_cannot_be_held_what_is_first_too_late_is_told() -> No
     assert rows[0].late and {row.task for row in rows} == {"strip", "lash"}
     lash = next(row for row in rows if row.task == "lash")
     assert lash.latest == at(5, 9)
+
+
+def test_before_there_is_a_task_there_is_no_spare_to_speak_of() -> None:
+    none, some = plan_and_judge(refit(jobs=[]), HAUL).verdict, plan_and_judge(refit(task("a", 3)), HAUL).verdict
+    assert effect_of(none, none)[0] == "no tasks yet"
+    # 3 h from Monday 08:00: ready 11:00, the slot a fortnight later at 10:00
+    assert effect_of(none, some)[0] == "no tasks yet → spare 13 d 23 h"
