@@ -170,7 +170,8 @@ def test_from_day_9_to_the_next_refit(browser: Browser, played: tuple[str, Setti
         look_at(page, root, settings, pk, stage)
     page.goto(f"{root}/launch/slings")
     page.get_by_role("button", name="She floats: let her go").click()
-    expect(page.get_by_role("heading", level=1)).to_have_text("First minutes")
+    # as a slow tick this is given up after 8 s and sent again after 15
+    expect(page.get_by_role("heading", level=1)).to_have_text("First minutes", timeout=40_000)
     floated = settings.clock()
     for stage, wait in ((Stage.MINUTES, HOUR / 4), (Stage.HOUR, HOUR), (Stage.DAY, DAY), (Stage.WEEK, 7 * DAY)):
         clock.to(floated + wait + timedelta(minutes=5))
@@ -287,6 +288,6 @@ def look_at(page: Page, root: str, settings: Settings, pk: int, stage: Stage) ->
     for key in items[:2]:  # by hand; the rest as the buttons send it
         page.locator(f"li[id='{key.replace(' ', '-')}']").get_by_role("button", name="It is so").click()
         # a slow answer is given up after 8 s, and the kept tick is sent again after 15
-        expect(page.locator(f"li[id='{key.replace(' ', '-')}']")).to_contain_text("seen", timeout=30_000)
+        expect(page.locator(f"li[id='{key.replace(' ', '-')}']")).to_contain_text("seen", timeout=40_000)
     if items[2:]:
         post(page, f"{root}/launch/tick", {"item": items[2:], "person": "mira"})

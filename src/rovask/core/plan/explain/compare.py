@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from copy import copy
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from threading import Lock
@@ -33,6 +34,8 @@ from rovask.core.refit.model import Job, Part, Refit
 SETTLING_SECONDS = 2.4  # on each side, both at once
 RIGHT_SHARE, SOLVED_SHARE = 0.5, 0.3  # of that for what the change moves, and for the solver at the end
 SEED = 1
+FIRST_GO = 0.6  # of the time; the rest is for the other search
+SEEDS_APART = 100
 ROUNDS = 3  # that a search on both sides is cut into; the first is not counted on
 
 
@@ -342,31 +345,56 @@ def settled(
     """Both sides searched in step, each trying at once what the other has found, from the best that is known of the refit.
 
     Luck of one side would else be told as an effect: an order that one finds is nearly always as good for the other. The
-    search is cut in rounds; what the rounds after the first come to says how far the answer is to be trusted.
+    search is cut in rounds, and made once more with other luck from the same start: what the rounds after the first and
+    that other search come to says how far the answer is to be trusted.
     """
     before = _Side(refit, draft_plan(refit, now, before=so_far))
     if so_far is not None and so_far.now == now:
         before.start_from(so_far)
-    known = before.planned().plan
-    after = _Side(changed, draft_plan(changed, now, before=known))
+    after = _Side(changed, draft_plan(changed, now, before=before.planned().plan))
     after.learn(before)
-    sides, found = (before, after), list[int]()
-    for at in range(ROUNDS):
+    goes = [
+        (replace(search, seconds=search.seconds * FIRST_GO), ROUNDS),
+        (replace(search, seconds=search.seconds * (1 - FIRST_GO)), 1),
+    ]
+    told: list[int] = []
+    pairs = []
+    for turn, (step, rounds) in enumerate(goes):
+        pair = before.anew(), after.anew()
+        told += _in_step(pair, step, rounds, SEED + turn * SEEDS_APART)
+        pairs.append(pair)
+        if pair[0].proven and pair[1].proven:
+            return pair[0].planned(), pair[1].planned(), Answers(told[-1], told[-1])
+    one, other = (min(sides, key=lambda side: side.value) for sides in zip(*pairs, strict=True))
+    one.learn(other)
+    other.learn(one)
+    told.append(_answer(one, other))
+    return one.planned(), other.planned(), Answers(min(told), max(told))
+
+
+def _in_step(sides: tuple[_Side, _Side], search: Search, rounds: int, seed: int) -> list[int]:
+    """Searches both sides and lets each learn of the other, round by round; what the answer is after each but the first."""
+    found = []
+    for at in range(rounds):
         with ThreadPoolExecutor(len(sides)) as pool:
-            step = replace(search, seconds=search.seconds / ROUNDS)
-            list(pool.map(lambda side: side.search(step, at), sides))  # noqa: B023 - done before the next one
+            step = replace(search, seconds=search.seconds / rounds)
+            list(pool.map(lambda side: side.search(step, at, seed), sides))  # noqa: B023 - done before the next one
         if search.halt.asked:
             raise Halted
-        before.learn(after)
-        after.learn(before)
-        one, other = before.planned(), after.planned()
-        own = own_money(refit, one.plan, changed, other.plan)
-        total = forecast(changed, other.plan).total - forecast(refit, one.plan).total
-        found.append((total - own).minor)
-        if before.proven and after.proven:
-            return one, other, Answers(found[-1], found[-1])
-    late = found[1:] or found
-    return before.planned(), after.planned(), Answers(min(late), max(late))
+        sides[0].learn(sides[1])
+        sides[1].learn(sides[0])
+        found.append(_answer(*sides))
+        if sides[0].proven and sides[1].proven:
+            return found[-1:]
+    return found[1:] or found
+
+
+def _answer(before: _Side, after: _Side) -> int:
+    """Minor units by which the rest of the plan answers a change, as far as both sides are found."""
+    one, other = before.planned(), after.planned()
+    own = own_money(before.refit, one.plan, after.refit, other.plan)
+    total = forecast(after.refit, other.plan).total - forecast(before.refit, one.plan).total
+    return (total - own).minor
 
 
 class _Side:
@@ -375,13 +403,22 @@ class _Side:
     def __init__(self, refit: Refit, draft: Draft) -> None:
         self.refit, self.draft, self.best, self.proven = refit, draft, draft.schedule, False
 
+    def anew(self) -> _Side:
+        """The same side before any search."""
+        return copy(self)
+
+    @property
+    def value(self) -> int:
+        """What its best costs; nothing found is dearest."""
+        return self.best.value if self.best is not None else 1 << 62
+
     def start_from(self, plan: Plan) -> None:
         """The plan that is kept of this very refit and moment: the best that is known."""
         if self.best is None:
             return
         self._take(schedule_of(self.draft.problem, plan))
 
-    def search(self, search: Search, turn: int) -> None:
+    def search(self, search: Search, turn: int, seed: int) -> None:
         """What the change alone moves put right; then other orders, which may find room for a whole job; then as the worker searches."""
         problem = self.draft.problem
         if self.best is None or problem.size <= FIRST_TASK or self.proven:
@@ -389,11 +426,11 @@ class _Side:
         stop, until = search.halt.stop(), search.clock() + search.seconds
         if not turn:
             self._take(put_right(problem, self.best, search.seconds * RIGHT_SHARE, search.clock, stop=stop))
-        tries = Reorder(problem, windows_of(problem), SEED + turn)
+        tries = Reorder(problem, windows_of(problem), seed + turn)
         while self.best is not None and not stop.asked and search.clock() < until - search.seconds * SOLVED_SHARE:
             self._take(tries.near(self.best))
         seconds = until - search.clock()
-        found = improve(problem, self.best, seconds=seconds, clock=search.clock, workers=1, stop=stop, seed=SEED + turn)
+        found = improve(problem, self.best, seconds=seconds, clock=search.clock, workers=1, stop=stop, seed=seed + turn)
         self._take(found.schedule)
         self.proven = found.status is Status.OPTIMAL and not stop.asked
 
