@@ -191,7 +191,8 @@ def ask(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     wanted = [need for need in page.needs if need.to_order and need.part.supplier == supplier] or [
         need for need in page.needs if need.part.id == key
     ]
-    return render(request, "ask.html", page.context(supplier=supplier, wanted=wanted, tab="stores"))
+    buy = {need.part.id: to_buy(page.refit, need.part.id) or need.part.quantity for need in wanted}
+    return render(request, "ask.html", page.context(supplier=supplier, wanted=wanted, buy=buy, tab="stores"))
 
 
 @router.post("/r/{pk}/part/{key}/now")
