@@ -1,4 +1,6 @@
-"""Four invented boats: the demo's kind, a steel ketch, a catamaran with drive legs, a small sloop with an outboard."""
+"""Seven invented boats: the demo's kind, a steel ketch, a catamaran with drive legs, a small sloop with an outboard, a motor boat
+without a mast, an aluminium centreboarder, a planked gaffer.
+"""
 
 from __future__ import annotations
 
@@ -86,4 +88,60 @@ SMALL_SLOOP: dict[str, Any] = {
     "berths": 3,
     "fuel_tanks": 0,
 }
-BOATS = {"cutter": CUTTER, "ketch": STEEL_KETCH, "catamaran": CATAMARAN, "sloop": SMALL_SLOOP}
+MOTOR_BOAT: dict[str, Any] = {
+    "name": "Motor boat",
+    "rig": "none",
+    "keel": "long",
+    "rudder": "spade",
+    "length_m": 10.6,
+    "waterline_m": 9.8,
+    "beam_m": 3.6,
+    "draft_m": 1.1,
+    "displacement_kg": 8200,
+    "masts": 0,
+    "engines": 2,
+    "propeller": "fixed",
+    "through_hulls": 9,
+    "heads": 1,
+    "berths": 4,
+    "fuel_tanks": 2,
+    "fitted": ["windlass", "gas", "shore power", "heater", "holding tank", "stanchions"],
+}
+ALUMINIUM: dict[str, Any] = {
+    "name": "Aluminium",
+    "rig": "sloop",
+    "hull_material": "aluminium",
+    "keel": "centreboard",
+    "rudder": "spade",
+    "length_m": 11.9,
+    "waterline_m": 10.3,
+    "beam_m": 3.9,
+    "draft_m": 1.1,
+    "displacement_kg": 9200,
+    "mast_height_m": 16.0,
+    "propeller": "folding",
+    "through_hulls": 5,
+    "heads": 1,
+    "fitted": ["windlass", "furler", "gas", "heater", "autopilot", "shore power", "tender", "stanchions"],
+}
+PLANKED: dict[str, Any] = {
+    "name": "Planked",
+    "rig": "gaff cutter",
+    "hull_material": "wood",
+    "keel": "long",
+    "rudder": "keel",
+    "length_m": 10.2,
+    "waterline_m": 8.8,
+    "beam_m": 3.2,
+    "draft_m": 1.8,
+    "displacement_kg": 8800,
+    "mast_step": "keel",
+    "mast_height_m": 13.0,
+    "propeller": "fixed",
+    "cooling": "raw water",
+    "through_hulls": 6,
+    "heads": 1,
+    "fitted": ["windlass", "bowsprit", "gas", "tender"],
+}
+DRAWN = {"cutter": CUTTER, "ketch": STEEL_KETCH, "catamaran": CATAMARAN, "sloop": SMALL_SLOOP}
+BOATS = DRAWN | {"motor boat": MOTOR_BOAT, "aluminium": ALUMINIUM, "planked": PLANKED}

@@ -34,7 +34,7 @@ def _hours(task: Task, end: Extreme) -> float | None:
     hours = task.work.least if end is Extreme.LEAST else task.work.most
     if task.done_at is not None or task.remaining is not None or hours == task.work.likely:
         return None
-    return max(hours, 0.5)
+    return hours
 
 
 def _lag(link: Link, end: Extreme) -> float | None:

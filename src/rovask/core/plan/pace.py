@@ -21,6 +21,7 @@ from dataclasses import dataclass
 from rovask.core.books.items import section_of
 from rovask.core.plan.progress import estimate
 from rovask.core.plan.result import Plan
+from rovask.core.refit.half_hours import of_a_unit
 from rovask.core.refit.jobs import WorkTime
 from rovask.core.refit.model import Refit, Task
 
@@ -122,24 +123,24 @@ def with_paces(refit: Refit, plan: Plan, chosen: Mapping[tuple[str, str], float]
         people, work = at[task.id].people, kind_of_work(refit, task)
         mean = sum(chosen.get((who, work), 1.0) for who in people) / len(people)
         factor = round(min(max(mean, LEAST), MOST), 2)
-        then = half_hours(task.work.likely / task.paced * factor)
+        then = _rounded(task, task.work.likely / task.paced * factor)
         if then != task.work.likely:
             out.append(Paced(task, factor, task.work.likely, then))
     return out
 
 
-def half_hours(hours: float) -> float:
-    """To the nearest half-hour, at least one."""
-    return max(math.floor(hours * 2 + 0.5) / 2, 0.5)
+def _rounded(task: Task, hours: float) -> float:
+    """To the nearest half-hour, at least one; of one of several units to the nearest three minutes."""
+    return of_a_unit(hours) if task.units > 1 else max(math.floor(hours * 2 + 0.5) / 2, 0.5)
 
 
 def at_pace(task: Task, factor: float) -> Task:
     """The task with its first estimate times a pace; the factor is kept with it, so that it can be taken back."""
     scale = factor / task.paced
-    likely = half_hours(task.work.likely * scale)
+    likely = _rounded(task, task.work.likely * scale)
     work = WorkTime(
-        least=min(half_hours(task.work.least * scale), likely),
+        least=min(of_a_unit(task.work.least * scale), likely),
         likely=likely,
-        most=max(half_hours(task.work.most * scale), likely),
+        most=max(of_a_unit(task.work.most * scale), likely),
     )
     return Task.model_validate(task.model_dump() | {"work": work, "paced": factor})

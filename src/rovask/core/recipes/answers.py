@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Mapping
+from contextlib import suppress
 
 from rovask.core.recipes.facts import facts_of
 from rovask.core.recipes.formula import Value, holds, number, worked_out
 from rovask.core.recipes.recipe import Recipe
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Job, Refit
 
 Answers = Mapping[str, Value]
 
@@ -61,3 +62,19 @@ def values_of(recipe: Recipe, refit: Refit, answers: Answers) -> dict[str, Value
     for name, text in recipe.values_in_order:
         names[name] = worked_out(text, names)
     return names
+
+
+def answers_of(recipe: Recipe, refit: Refit, job: Job) -> dict[str, Value]:
+    """What was answered when a job was made of the recipe, as the job says; where it doesn't say, the usual answer."""
+    out = default_answers(recipe, refit)
+    said = {choice.name: choice.value for choice in job.chosen}
+    for name, ask in recipe.ask.items():
+        value = said.get(ask.label)
+        if value is None:
+            continue
+        if ask.choices:
+            out[name] = value if value in ask.choices else out[name]
+            continue
+        with suppress(ValueError):
+            out[name] = float(value.removesuffix(ask.unit).strip())
+    return out

@@ -3,21 +3,26 @@
 from __future__ import annotations
 
 import math
+from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
+from typing import Any
 
 from pydantic import ValidationError
 
 from rovask.core.books.money import rounded
-from rovask.core.recipes.answers import Answers, checked_answers, refusals, values_of
+from rovask.core.recipes.answers import Answers, answers_of, checked_answers, refusals, values_of
 from rovask.core.recipes.formula import BadFormula, Value, holds, number
 from rovask.core.recipes.recipe import Common, Recipe, StepLine, TieLine
 from rovask.core.refit.choices import Deed, LinkKind, Spot, State
 from rovask.core.refit.currency import exponent
 from rovask.core.refit.faults import Fault, RefitFaults, faults_of
+from rovask.core.refit.half_hours import half_hours, of_a_unit
 from rovask.core.refit.jobs import Choice, Job, Link, Part, Task, WorkTime
 from rovask.core.refit.model import Gear, Inspection, OffBoat, Place, Refit, Unknown
+from rovask.core.refit.order_of_work import ROWS
+from rovask.core.refit.trade_order import leads
 
 BEFORE_LOOKS = 48.0  # hours after the haul in which nothing need be looked at yet
 
@@ -69,15 +74,6 @@ class Expansion:
     def money(self) -> int:
         """What the parts cost, in minor units."""
         return sum(part.price for part in self.parts)
-
-
-def half_hours(hours: float) -> float:
-    """Hours rounded up to the next half, at least one half.
-
-    >>> half_hours(2.1), half_hours(0), half_hours(3)
-    (2.5, 0.5, 3.0)
-    """
-    return max(math.ceil(round(hours * 2, 6)) / 2, 0.5)
 
 
 def _lag(hours: float) -> float:
@@ -132,6 +128,7 @@ class _Expander:
         self.place_of: dict[Spot, str] = {}
         self.new_places: list[Place] = []
         self.new_gear: list[Gear] = []
+        self.others: dict[str, dict[str, Value]] = {}
 
     def all(self) -> Expansion:
         if not self.kept:
@@ -181,7 +178,7 @@ class _Expander:
 
     def _shared(self, row: StepLine) -> str | None:
         """The task of another job that is this very step, where there is one that isn't done yet."""
-        found = self._steps_of(row.shares) if row.shares else []
+        found = [key for name in row.shares for key in self._steps_of(name)]
         return next((key for key in found if self.refit.tasks[key].done_at is None), None)
 
     def _number(self, text: str) -> float:
@@ -207,11 +204,13 @@ class _Expander:
         return bool(users) and all(step in self.shared for step in users)
 
     def _task(self, row: StepLine, have: set[str]) -> Task:
-        likely = half_hours(self._number(row.hours))
+        units = max(round(self._number(row.units)), 1)
+        hours = self._number(row.hours)
+        likely = of_a_unit(hours) if units > 1 else half_hours(hours)
         work = WorkTime(
-            least=min(half_hours(likely * row.least), likely),
+            least=min(of_a_unit(likely * row.least), likely),
             likely=likely,
-            most=max(half_hours(likely * row.most), likely),
+            most=max(of_a_unit(likely * row.most), likely),
         )
         caution = "\n".join(self.common.cautions[name].text for name in row.cautions)
         contained = self.key(row.contained_by) if row.contained_by in self.steps else None
@@ -221,7 +220,7 @@ class _Expander:
             place=self._place(row.spot),
             state=row.state,
             work=work,
-            units=max(round(self._number(row.units)), 1),
+            units=units,
             hands=min(max(round(self._number(row.hands)), 1), 8),
             skill=None if row.skill in self.own else row.skill,
             skilled=tuple(skill for skill in row.skilled if skill not in self.own),
@@ -276,12 +275,21 @@ class _Expander:
 
     def _links(self) -> Iterator[Link]:
         seen: set[tuple[str, str, LinkKind]] = {(link.first, link.then, link.kind) for link in self.refit.links}
-        for count, link in enumerate([*self._chain(), *self._begin(), *self._own_ties(), *self._ties_of_others()], 1):
+        taken = {one.id for one in self.refit.links}
+        after: dict[str, set[str]] = defaultdict(set)
+        for link in self.refit.links:
+            after[link.first].add(link.then)
+        made = [*self._chain(), *self._begin(), *self._own_ties(), *self._ties_of_others()]
+        ordered = list(self._orders())
+        for count, link in enumerate([*made, *ordered], 1):
             tie = (link.first, link.then, link.kind)
-            if tie not in seen and link.first != link.then:
-                seen.add(tie)
-                taken = {one.id for one in self.refit.links}
-                yield link.model_copy(update={"id": free_id(f"{self.job_id}-t{count}", taken)})
+            if tie in seen or link.first == link.then:
+                continue
+            if count > len(made) and leads(after, link.then, link.first):
+                continue  # something nearer says it the other way round
+            seen.add(tie)
+            after[link.first].add(link.then)
+            yield link.model_copy(update={"id": free_id(f"{self.job_id}-t{count}", taken)})
 
     def _before(self, row: StepLine) -> list[str]:
         """The kept steps a step follows; what is left out is followed through."""
@@ -309,19 +317,29 @@ class _Expander:
                     row,
                 )
 
-    def _link(self, first: str, then: str, tie: TieLine, row: StepLine | None = None) -> Link:
-        window = _lag(self._number(tie.window)) if tie.window else None
-        more = {}
+    def _link(
+        self,
+        first: str,
+        then: str,
+        tie: TieLine,
+        row: StepLine | TieLine | None = None,
+        names: Mapping[str, Value] | None = None,
+    ) -> Link:
+        """A tie with its numbers, worked out from ``names`` (None: this recipe's); row: what says how it is made good."""
+        names = self.names if names is None else names
+        window = _lag(number(tie.window, names)) if tie.window else None
+        more: dict[str, Any] = {}
         if row is not None and row.make_good_hours and window is not None:
-            more = {"make_good_hours": half_hours(self._number(row.make_good_hours)), "make_good": row.make_good}
+            more = {"make_good_hours": half_hours(number(row.make_good_hours, names)), "make_good": row.make_good}
+        if isinstance(row, StepLine):
+            more["least_lag"] = _lag(self._number(row.lag_least)) if row.lag_least else None
+            more["most_lag"] = _lag(self._number(row.lag_most)) if row.lag_most else None
         return Link(
             id="tie",
             first=first,
             then=then,
             kind=tie.kind,
-            min_lag=_lag(self._number(tie.lag)),
-            least_lag=_lag(self._number(row.lag_least)) if row is not None and row.lag_least else None,
-            most_lag=_lag(self._number(row.lag_most)) if row is not None and row.lag_most else None,
+            min_lag=_lag(number(tie.lag, names)),
             max_lag=window,
             reason=tie.why,
             cures=tie.cures,
@@ -377,19 +395,25 @@ class _Expander:
             if task.id == f"{job.id}-{step}"
         ]
 
-    def _ends(self, name: str) -> list[str]:
-        if name in ("haul", "launch"):
-            return [name]
-        if "." in name:
-            recipe, _, step = name.partition(".")
-            return [self.key(step)] if recipe == self.recipe.id and step in self.steps else self._steps_of(name)
-        return [self.key(name)] if name in self.steps else []
+    def _ends(self, name: str, job: Job | None = None) -> list[str]:
+        """The tasks an end of a tie stands for; job: whose recipe the tie stands in, None: this one. Of a|b the first kept."""
+        recipe, dot, steps = name.rpartition(".")
+        for step in steps.split("|"):
+            if not dot and step in ("haul", "launch"):
+                return [step]
+            if recipe == self.recipe.id or (not dot and job is None):
+                found = [self.key(step)] if step in self.steps else self._steps_of(f"{recipe}.{step}") if dot else []
+            elif dot:
+                found = self._steps_of(f"{recipe}.{step}")
+            else:
+                found = [task.id for task in job.tasks if task.id == f"{job.id}-{step}"] if job is not None else []
+            if found:
+                return found
+        return []
 
     def _own_ties(self) -> Iterator[Link]:
         for tie in self.recipe.tie:
-            for first in self._ends(tie.first):
-                for then in self._ends(tie.then):
-                    yield self._link(first, then, tie)
+            yield from self._tied(tie, self.names)
 
     def _ties_of_others(self) -> Iterator[Link]:
         """Ties that recipes of jobs already there have to this one."""
@@ -397,16 +421,35 @@ class _Expander:
             other = self.library.recipes.get(job.recipe or "")
             if other is None or other.id == self.recipe.id:
                 continue
-            steps = {task.id.removeprefix(f"{job.id}-"): task.id for task in job.tasks}
-            for tie in other.tie:
-                if self.recipe.id not in (tie.first.partition(".")[0], tie.then.partition(".")[0]):
-                    continue
-                ends = []
-                for name in (tie.first, tie.then):
-                    ends.append(self._ends(name) if "." in name else [steps[name]] if name in steps else [])
-                for first in ends[0]:
-                    for then in ends[1]:
-                        yield self._link(first, then, tie)
+            mine = [tie for tie in other.tie if self.recipe.id in (_recipe_of(tie.first), _recipe_of(tie.then))]
+            if mine:
+                names = self._names_of(job, other)
+                for tie in mine:
+                    yield from self._tied(tie, names, job)
+
+    def _orders(self) -> Iterator[Link]:
+        """What the table of order says of this recipe and those of the jobs there are."""
+        there = {job.recipe: job for job in self.refit.jobs if job.recipe in self.library.recipes}
+        for row in ROWS:
+            ends = (_recipe_of(row.first), _recipe_of(row.then))
+            if self.recipe.id not in ends or not all(end == self.recipe.id or end in there for end in ends):
+                continue
+            says = ends[1] if row.by_then else ends[0]
+            names = self.names if says == self.recipe.id else self._names_of(there[says], self.library.recipes[says])
+            yield from self._tied(TieLine.model_validate(row.as_tie()), names)
+
+    def _names_of(self, job: Job, recipe: Recipe) -> dict[str, Value]:
+        """What formulas of another job's recipe may use."""
+        if job.id not in self.others:
+            self.others[job.id] = values_of(recipe, self.refit, answers_of(recipe, self.refit, job))
+        return self.others[job.id]
+
+    def _tied(self, tie: TieLine, names: Mapping[str, Value], job: Job | None = None) -> Iterator[Link]:
+        if not holds(tie.when, names):
+            return
+        for first in self._ends(tie.first, job):
+            for then in self._ends(tie.then, job):
+                yield self._link(first, then, tie, tie, names)
 
     def _minor(self, amount: float) -> int:
         """A guessed price in minor units of the refit's currency; never less than nothing."""
@@ -457,6 +500,11 @@ class _Expander:
                     lead_days=row.lead_days,
                     recipe=row.recipe,
                 )
+
+
+def _recipe_of(end: str) -> str:
+    """The recipe an end of a tie names; "" for one of its own."""
+    return end.rpartition(".")[0]
 
 
 def _spoken(value: Value, unit: str) -> str:

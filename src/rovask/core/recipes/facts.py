@@ -23,6 +23,7 @@ FACT_OF: dict[str, Callable[[Boat], Value]] = {
     "keel": lambda boat: boat.keel.value,
     "rudder": lambda boat: boat.rudder.value,
     "drive": lambda boat: boat.drive.value,
+    "rig": lambda boat: boat.rig.lower(),
     "masts": lambda boat: boat.masts,
     "mast_step": lambda boat: boat.mast_step.value,
     "mast_height": lambda boat: boat.mast_height_m or round(boat.length_m * 1.35, 1),
@@ -38,11 +39,17 @@ FACT_OF: dict[str, Callable[[Boat], Value]] = {
     "topsides_area": lambda boat: round(topsides_area(boat), 1),
     "paint_rate": lambda _: round(PAINT_RATE, 3),
 } | {f"has_{fitting.name.lower()}": (lambda boat, fitting=fitting: fitting in boat.fitted) for fitting in Fitting}
-DAYS_ASHORE = "days_ashore"
-FACTS = frozenset(FACT_OF) | {DAYS_ASHORE}
+DAYS_ASHORE, MAST_COMES_OUT = "days_ashore", "mast_comes_out"
+FACTS = frozenset(FACT_OF) | {DAYS_ASHORE, MAST_COMES_OUT}
+MAST_OUT = ("mast-out", "out")  # the recipe and its step after which the mast lies ashore
 
 
 def facts_of(refit: Refit) -> dict[str, Value]:
-    """Every figure a formula may use, for this boat and haul-out. mast_height is a guess when it isn't known."""
+    """Every figure a formula may use, for this boat and haul-out. mast_height is a guess when it isn't known; mast_comes_out:
+    whether the job that takes it out is in the refit already.
+    """
     out = {name: fact(refit.boat) for name, fact in FACT_OF.items()}
-    return out | {DAYS_ASHORE: (refit.launch_at - refit.haul_at).days}
+    return out | {
+        DAYS_ASHORE: (refit.launch_at - refit.haul_at).days,
+        MAST_COMES_OUT: any(job.recipe == MAST_OUT[0] for job in refit.jobs),
+    }

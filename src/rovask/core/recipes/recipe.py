@@ -25,11 +25,20 @@ def _as_text(value: Any) -> Any:
     return f"{value:g}" if isinstance(value, int | float) else value
 
 
+def _as_several(value: Any) -> Any:
+    return (value,) if isinstance(value, str) else value
+
+
 FORMULA = "formula"  # marks the fields that hold one
 Formula = Annotated[str, BeforeValidator(_as_text), StringConstraints(min_length=1, max_length=LONGEST), FORMULA]
 Condition = Annotated[str, BeforeValidator(_as_text), StringConstraints(max_length=LONGEST), FORMULA]
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]
 RecipeId = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,19}$")]
+StepElsewhere = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*\.[a-z][a-z0-9-]*$", max_length=60)]
+# An end of a tie: haul, launch, a step, recipe.step; of several steps (a|b) the first that is kept.
+End = Annotated[
+    str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*(\.[a-z][a-z0-9-]*)?(\|[a-z][a-z0-9-]*)*$", max_length=90)
+]
 Step = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,15}$")]  # with its job's id it is a task's id
 
 
@@ -144,24 +153,26 @@ class StepLine(Frozen):
     does: tuple[Deed, ...] = ()
     charge: Charge | None = None
     note: Text = ""
-    shares: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*\.[a-z][a-z0-9-]*$", max_length=60)] | None = (
-        None
-    )
+    shares: Annotated[tuple[StepElsewhere, ...], BeforeValidator(_as_several), Field(max_length=6)] = ()
     when: Condition = ""
 
 
 class TieLine(Frozen):
     """A tie besides the chain. Its ends are steps of this recipe, ``haul``, ``launch``, or a step of another recipe
-    written ``recipe.step``, which ties only when that job is in the refit too.
+    written ``recipe.step``, which ties only when that job is in the refit too; of ``a|b`` the first that is kept. Formulas
+    are of the recipe the tie stands in.
     """
 
-    first: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*(\.[a-z][a-z0-9-]*)?$", max_length=60)]
-    then: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*(\.[a-z][a-z0-9-]*)?$", max_length=60)]
+    first: End
+    then: End
     kind: LinkKind = LinkKind.FS
     lag: Formula = "0"
     window: Formula | None = None
     cures: bool = False
+    make_good_hours: Formula | None = None
+    make_good: Label = ""
     why: Remark = ""
+    when: Condition = ""
 
 
 class UnknownLine(Frozen):
@@ -248,17 +259,15 @@ class Recipe(Frozen):
             for key in row.parts:
                 if key not in parts:
                     yield f"task {row.id!r}: there is no part {key!r}"
-        for tie in self.tie:
-            if "." in tie.first + tie.then:
-                for text in (tie.lag, tie.window or "0"):
-                    if not text.replace(".", "", 1).isdigit():
-                        yield f"tie to {tie.first} / {tie.then}: a lag between recipes must be a plain number"
         named: list[tuple[str, tuple[str, ...]]] = [
             (f"unknown {one.title!r}", (one.settled_by,)) for one in self.unknown
         ]
         named += [(f"off {one.what!r}", (one.off, one.back)) for one in self.off]
         named += [(f"look {one.title!r}", (one.step,)) for one in self.look]
-        named += [("tie", tuple(end for end in (one.first, one.then) if "." not in end)) for one in self.tie]
+        named += [
+            ("tie", tuple(name for end in (one.first, one.then) if "." not in end for name in end.split("|")))
+            for one in self.tie
+        ]
         for where, keys in named:
             for key in keys:
                 if key not in steps | {"haul", "launch"}:

@@ -420,7 +420,10 @@ class Closed(StrEnum):
 
 
 class Deed(StrEnum):
-    """What a task does to the place it is done in, as far as the order of the trade hangs on it."""
+    """What a task does to the place it is done in, as far as the order of the trade hangs on it.
+
+    *lifts*: she, or something heavy over her, hangs; nobody is aboard or under her meanwhile (kept_away.py).
+    """
 
     OPENS = "opens"
     WETS = "wets"
@@ -431,6 +434,7 @@ class Deed(StrEnum):
     SETS = "sets"
     TESTS = "tests"
     COVERS = "covers"
+    LIFTS = "lifts"
     NOTHING = "nothing of these"
 
 

@@ -6,6 +6,7 @@ from where the zone's own begin.
 
 from __future__ import annotations
 
+import math
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo
@@ -40,3 +41,21 @@ def floored(moment: datetime, zone: ZoneInfo) -> datetime:
 def nearest(moment: datetime, zone: ZoneInfo) -> datetime:
     """The half-hour nearest to a moment; the later one from the middle on."""
     return floored(moment + HALF_HOUR / 2, zone)
+
+
+def half_hours(hours: float) -> float:
+    """Hours of work rounded up to the next half, at least one half.
+
+    >>> half_hours(2.1), half_hours(0), half_hours(3), half_hours(12 * 0.7)
+    (2.5, 0.5, 3.0, 8.5)
+    """
+    return max(math.ceil(round(hours * 2, 6)) / 2, 0.5)
+
+
+def of_a_unit(hours: float) -> float:
+    """Hours of work on one of several units, to the nearest three minutes and at least those: their sum is what is rounded up.
+
+    >>> of_a_unit(0.7), of_a_unit(0.01), of_a_unit(1 / 3)
+    (0.7, 0.05, 0.35)
+    """
+    return max(round(round(hours * 20) / 20, 2), 0.05)

@@ -24,6 +24,7 @@ from rovask.core.refit.values import (
     Skill,
     Text,
     Unit,
+    WorkHours,
 )
 
 HAUL, LAUNCH, LIFT = "haul", "launch", "lift"  # what a tie may run to besides a task; no task is called so
@@ -95,11 +96,13 @@ class Part(Frozen):
 
 
 class WorkTime(Frozen):
-    """Hours of work with all hands at it: least, likely, most. The plan uses *likely*."""
+    """Hours of work on one unit with all hands at it: least, likely, most. The plan uses *likely* of all units, rounded up
+    to the half-hour.
+    """
 
-    least: Hours
-    likely: Annotated[Hours, Field(gt=0)]
-    most: Hours
+    least: WorkHours
+    likely: Annotated[WorkHours, Field(gt=0)]
+    most: WorkHours
 
     @model_validator(mode="after")
     def _ordered(self) -> Self:

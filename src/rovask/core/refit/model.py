@@ -30,6 +30,7 @@ from rovask.core.refit.givens import (
     Yard,
     YardRule,
 )
+from rovask.core.refit.half_hours import half_hours
 from rovask.core.refit.jobs import HAUL, Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
 from rovask.core.refit.purse import Agreement, BudgetLine, ColumnMatch, Draw, Entry, ExchangeRate, YardExtra
 from rovask.core.refit.references import reference_faults
@@ -274,17 +275,15 @@ class Refit(Header):
     def hours_to_do(self, task: Task, each: float | None = None) -> float:
         """Hours of work (all hands at it) a task still takes; 0 when done, at least half an hour otherwise.
 
-        each: hours of one unit of it; None: as likely.
+        each: hours of one unit of it; None: as likely. What the units left come to is rounded up to the half-hour.
         """
         if task.done_at is not None:
             return 0.0
         each = task.work.likely if each is None else each
-        if task.begun_at is None and task.remaining is None:
-            return max(each * (task.units - task.units_done), 0.5)
         if task.remaining is not None:
             return max(task.remaining, 0.5)
-        if task.units_done:
-            return max(each * (task.units - task.units_done), 0.5)
+        if task.begun_at is None or task.units_done:
+            return half_hours(each * (task.units - task.units_done))
         worked = self.logged.get(task.id, 0.0) / task.hands
         return max(round((each * task.units - worked) * 2) / 2, 0.5)
 

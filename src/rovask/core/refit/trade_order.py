@@ -1,4 +1,4 @@
-"""The order of the trade between jobs: a small table of what must precede what in one place, whichever job it belongs to.
+"""The order of the trade between jobs in one place, whichever job it belongs to, by the table in order_of_work.py.
 
 Repairs are sanded and sealed before the coat over them, the coupling is aligned before the seal's compression is set,
 what is tested is tested before it is covered (common practice). A tie of the sailor's own that says otherwise wins.
@@ -15,15 +15,8 @@ from functools import partial
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import Deed, State
 from rovask.core.refit.model import Job, Refit, Task
+from rovask.core.refit.order_of_work import DEEDS
 
-ORDER: tuple[tuple[Deed, Deed, str], ...] = (
-    (Deed.SEALS, Deed.COATS, "a repair is sealed before the coat over it"),
-    (Deed.SANDS, Deed.COATS, "sanded before the coat in the same place"),
-    (Deed.WETS, Deed.COATS, "washed and rinsed before the coat in the same place"),
-    (Deed.OPENS, Deed.COATS, "opened before the coat in the same place"),
-    (Deed.ALIGNS, Deed.SETS, "aligned before the compression is set"),
-    (Deed.TESTS, Deed.COVERS, "tested before it is covered"),
-)
 # What a title says where nothing else is said of an own task.
 _WORDS: tuple[tuple[Deed, re.Pattern[str]], ...] = tuple(
     (deed, re.compile(pattern, re.IGNORECASE))
@@ -36,6 +29,11 @@ _WORDS: tuple[tuple[Deed, re.Pattern[str]], ...] = tuple(
         (Deed.SETS, r"\bcompression\b"),
         (Deed.TESTS, r"\b(pressure test|hose test|test|testing)\b"),
         (Deed.COVERS, r"\b(cover up|close in|panels? (back|up)|ceilings? (back|up)|floors? (back|down))\b"),
+        (
+            Deed.LIFTS,
+            r"\b(crane|cranes|hoist|hoists|travel.?lift|lift (her|out|in)|lifts her|into the slings|unstep|"
+            r"step the mast|(pull|lift|crane) the (mast|engine|keel)|(drop|lower) the keel|(move|shift) the pads)\b",
+        ),
     )
 )
 
@@ -54,7 +52,16 @@ def deeds_of(job: Job, task: Task) -> tuple[Deed, ...]:
     """What a task does to its place: as said, for an own one else as its title reads."""
     if task.does or job.recipe is not None:
         return task.does
-    return tuple(deed for deed, words in _WORDS if words.search(task.title))
+    return said_by_title(task.title)
+
+
+def said_by_title(title: str) -> tuple[Deed, ...]:
+    """What the words of a title say that is done to a place.
+
+    >>> [deed.value for deed in said_by_title("Lift her out and pressure-wash")]
+    ['wets', 'lifts']
+    """
+    return tuple(deed for deed, words in _WORDS if words.search(title))
 
 
 _ORDERS: Recent[tuple[TradeOrder, ...]] = Recent(8)
@@ -78,7 +85,7 @@ def _orders(refit: Refit) -> tuple[TradeOrder, ...]:
                 after[first].add(then)
     out = []
     for order in _wanted(refit):
-        if order.then not in after[order.first] and not _leads(after, order.then, order.first):
+        if order.then not in after[order.first] and not leads(after, order.then, order.first):
             after[order.first].add(order.then)
             out.append(order)
     return tuple(out)
@@ -95,7 +102,7 @@ def _wanted(refit: Refit) -> Iterator[TradeOrder]:
             if Deed.COATS in deeds:
                 coated.add(task.place)
     for place in rows.values():
-        for deed, later, why in ORDER:
+        for deed, later, why in DEEDS:
             firsts = [row for row in place if deed in row[2] and row[1].done_at is None]
             thens = [row for row in place if later in row[2] and row[1].begun_at is None]
             for job, task, deeds, between in firsts:
@@ -107,7 +114,7 @@ def _wanted(refit: Refit) -> Iterator[TradeOrder]:
                         yield TradeOrder(task.id, other.id, why, said)
 
 
-def _leads(after: dict[str, set[str]], first: str, then: str) -> bool:
+def leads(after: dict[str, set[str]], first: str, then: str) -> bool:
     """Whether ties run from one task to another."""
     seen, todo = {first}, [first]
     while todo:

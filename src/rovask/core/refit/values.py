@@ -65,6 +65,9 @@ Line = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whit
 Text = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_clean)]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,39}$")]
 Skill = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z -]{0,39}$")]
+WorkHours = Annotated[
+    float, Field(strict=True, ge=0, le=2000, multiple_of=0.05, allow_inf_nan=False)
+]  # of one unit: three minutes are the least; what many units come to is rounded up to the half-hour, not each
 Hours = Annotated[float, Field(strict=True, ge=0, le=2000, multiple_of=0.5, allow_inf_nan=False)]
 Minor = Annotated[int, Field(strict=True, ge=0, le=MOST_MINOR), IN_CURRENCY]
 OwnMinor = Annotated[int, Field(strict=True, ge=0, le=MOST_MINOR), IN_OWN]

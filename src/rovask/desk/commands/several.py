@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from rovask.core.recipes.expand import half_hours
 from rovask.core.refit.choices import Need
 from rovask.core.refit.edits import rebuilt, update_task
 from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.half_hours import half_hours
 from rovask.core.refit.model import Finding, Job, Link, Refit
 from rovask.core.refit.seen_edits import job_came_of, next_time, own_job
 from rovask.core.refit.typed import number

@@ -1,4 +1,4 @@
-"""Which tasks can't stand each other: dust on wet paint, sparks near fumes, in one place or those it opens onto."""
+"""Which tasks can't stand each other: dust on wet paint, sparks near fumes, a lift and whoever is aboard or under her."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from rovask.core.plan.problem.calendar import slots_of
 from rovask.core.refit.choices import Emission
+from rovask.core.refit.kept_away import kept_apart
 from rovask.core.refit.model import Refit, Task
 
 
@@ -18,7 +19,6 @@ class Rivalry:
     then: str
     first_after: int
     then_after: int
-    what: Emission
 
 
 def shunned_by(task: Task) -> frozenset[Emission]:
@@ -41,7 +41,7 @@ def reaches(refit: Refit) -> dict[str, set[str]]:
 
 
 def rivalries(refit: Refit) -> list[Rivalry]:
-    """Every pair, once, in the order of the refit. O(emitting tasks x tasks)."""
+    """Every pair, once, in the order of the refit. O((emitting tasks + lifts) x tasks)."""
     near = reaches(refit)
     shy: dict[Emission, list[Task]] = defaultdict(list)
     for task in refit.tasks.values():
@@ -58,11 +58,14 @@ def rivalries(refit: Refit) -> list[Rivalry]:
                 if (other.id, task.id) in out:
                     old = out[other.id, task.id]
                     after = max(old.first_after, slots_of(other.tender))
-                    out[other.id, task.id] = Rivalry(other.id, task.id, after, old.then_after, old.what)
+                    out[other.id, task.id] = Rivalry(other.id, task.id, after, old.then_after)
                 elif (task.id, other.id) in out:
                     old = out[task.id, other.id]
                     after = max(old.then_after, slots_of(other.tender))
-                    out[task.id, other.id] = Rivalry(task.id, other.id, old.first_after, after, old.what)
+                    out[task.id, other.id] = Rivalry(task.id, other.id, old.first_after, after)
                 else:
-                    out[task.id, other.id] = Rivalry(task.id, other.id, 0, slots_of(other.tender), what)
+                    out[task.id, other.id] = Rivalry(task.id, other.id, 0, slots_of(other.tender))
+    for one, kept, _ in kept_apart(refit):
+        if (one.id, kept.id) not in out and (kept.id, one.id) not in out:
+            out[one.id, kept.id] = Rivalry(one.id, kept.id, 0, 0)
     return list(out.values())

@@ -11,10 +11,11 @@ from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.clock import Clock
 from rovask.core.plan.verify.rules import Breach, Rule
 from rovask.core.refit.ashore import adds_outage
-from rovask.core.refit.choices import Emission, LinkKind, State
+from rovask.core.refit.choices import Emission, LinkKind, Spot, State
 from rovask.core.refit.closes import closings
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.half_hours import HALF_HOUR, number_of
+from rovask.core.refit.kept_away import lifts
 from rovask.core.refit.model import Link, Refit, Task
 from rovask.core.refit.trade_order import trade_orders
 
@@ -44,6 +45,7 @@ class Between:
         yield from self.people()
         yield from self.room()
         yield from self.rivals()
+        yield from self.cleared()
         yield from self.rest()
 
     # -- ties --------------------------------------------------------------------------------------
@@ -201,6 +203,33 @@ class Between:
                 bad = [what for what in task.emits if what in hurts]
                 if bad and self.near(task.place, other.place):
                     yield Breach(Rule.RIVAL, task.id, f"gives off {bad[0]} while {other.id!r} can't stand it")
+
+    def cleared(self) -> Iterator[Breach]:
+        """Nobody is aboard or under her while she or a load hangs; nobody else is where fumes can't get out."""
+        rows = [
+            (task, begin, item.end, self.refit.place_by_id[task.place])
+            for task, item, begin in self.open
+            if self.refit.place_by_id[task.place].spot is not Spot.ASHORE
+        ]
+        hanging = {task.id for task, *_ in self.open if lifts(self.refit, task)}
+        for task, item, begin in self.open:
+            where = self.refit.place_by_id[task.place]
+            stinks = Emission.FUMES in task.emits and not task.contained_by and not where.outdoors
+            if task.id not in hanging and not (stinks and where.spot is not Spot.ASHORE):
+                continue
+            for other, from_, until, there in rows:
+                if other.id == task.id or begin >= until or from_ >= item.end or self._stands(task, other):
+                    continue
+                if task.id in hanging:
+                    yield Breach(Rule.CLEARED, other.id, f"has people aboard or under her while {task.id!r} hangs")
+                elif stinks and not there.outdoors and self.near(task.place, other.place):
+                    yield Breach(Rule.CLEARED, other.id, f"has people in the fumes of {task.id!r}")
+
+    @staticmethod
+    def _stands(one: Task, other: Task) -> bool:
+        """Whether one is a fact and the other stands at a time that was set: nothing of it is the plan's."""
+        facts, pins = (one.begun_at, other.begun_at), (one.pin, other.pin)
+        return any(facts) and all(fact or pin for fact, pin in zip(facts, pins, strict=True))
 
     def rest(self) -> Iterator[Breach]:
         """Nobody works more days on end than they may; days past count as the log and the ticks have them."""

@@ -24,6 +24,7 @@ class Rule(StrEnum):
     PLACE = "place"
     GEAR = "gear"
     RIVAL = "rival"
+    CLEARED = "cleared"
     TIE = "tie"
     ORDER = "order"
     WINDOW = "window"
