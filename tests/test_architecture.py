@@ -92,6 +92,7 @@ def test_the_verifier_shares_no_code_with_the_planner() -> None:
         "rovask.core.refit.closes",
         "rovask.core.refit.curing",
         "rovask.core.refit.half_hours",
+        "rovask.core.refit.kept_away",
         "rovask.core.refit.make_good",
         "rovask.core.refit.model",
         "rovask.core.refit.slot",

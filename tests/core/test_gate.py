@@ -28,39 +28,60 @@ NOW = HAUL + timedelta(days=3)
 OPENED: dict[str, set[str]] = {
     "anodes": {"anode"},
     "barrier": {"hull skin"},
-    "bilge-pumps": {"hose", "through-hull", "electric circuit"},
+    "batteries": {"electric circuit"},
+    "bilge-pumps": {"electric circuit", "hose", "through-hull"},
     "blisters": {"hull skin"},
     "bow-roller": {"deck opening", "rig"},
     "chainplates": {"deck opening", "rig"},
     "cold-plate": {"hose", "valve"},
-    "drive-leg": {"plug", "shaft seal", "engine and shaft line", "propeller"},
+    "cross-beam": {"deck opening", "rig"},
+    "drive-leg": {"engine and shaft line", "plug", "propeller", "shaft seal"},
     "engine-mounts": {"engine and shaft line"},
-    "face-seal": {"shaft seal", "hose"},
-    "fuel-tank": {"tank", "hose"},
+    "engine-service": {"hose"},
+    "escape-hatch": {"hull skin"},
+    "exhaust": {"engine and shaft line", "hose"},
+    "face-seal": {"engine and shaft line", "hose", "shaft seal"},
+    "fuel-tank": {"hose", "tank"},
     "furler": {"rig"},
     "gas": {"gas line"},
     "hatches": {"deck opening"},
-    "heads": {"hose", "valve", "tank"},
-    "instruments": {"through-hull", "plug", "rig", "electric circuit"},
+    "heads": {"hose", "tank", "valve"},
+    "heater": {"deck opening"},
+    "hull-deck-joint": {"deck opening"},
+    "instruments": {"electric circuit", "plug", "rig", "through-hull"},
+    "iron-keel": {"keel joint"},
+    "isolator": {"electric circuit"},
+    "keel-bolt": {"keel joint"},
+    "keel-bonds": {"keel joint"},
     "keel-joint": {"keel joint"},
     "laminate": {"hull skin"},
-    "mast-out": {"rig", "electric circuit", "deck opening"},
+    "mast-out": {"deck opening", "electric circuit", "rig"},
+    "metal-valves": {"hose", "hull skin", "through-hull", "valve"},
     "nav-lights": {"electric circuit"},
+    "outboard": {"deck opening"},
     "panel": {"electric circuit"},
+    "pilot": {"electric circuit", "steering"},
+    "portlights": {"deck opening"},
     "propeller": {"propeller"},
+    "propeller-coating": {"propeller"},
     "raw-water": {"hose", "valve"},
     "rig-look": {"rig"},
-    "rudder": {"rudder", "steering"},
-    "shaft-bearing": {"propeller", "engine and shaft line", "shaft seal"},
+    "rudder": {"hull skin", "rudder", "steering"},
+    "running-rigging": {"rig"},
+    "shaft-bearing": {"engine and shaft line", "propeller", "shaft seal"},
     "stanchions": {"deck opening"},
     "standing-rigging": {"rig"},
-    "steering-gear": {"steering", "deck opening"},
-    "through-hull-move": {"through-hull", "valve", "hose"},
-    "through-hulls": {"through-hull", "valve", "hose"},
-    "void": {"keel joint", "plug", "hull skin"},
+    "steel-plating": {"hull skin"},
+    "steering-gear": {"deck opening", "steering"},
+    "through-hull-move": {"hose", "through-hull", "valve"},
+    "through-hulls": {"hose", "through-hull", "valve"},
+    "valve-service": {"hose", "valve"},
+    "void": {"hull skin", "keel joint", "plug"},
+    "water-system": {"electric circuit", "hose", "tank"},
     "watermaker": {"hose"},
     "windlass": {"deck opening", "electric circuit"},
 }
+SOMETIMES = {"stanchions", "cross-beam", "steel-plating"}  # opened on some boats, or by some answers only
 
 
 @pytest.mark.parametrize("key", sorted(library().recipes))
@@ -85,7 +106,7 @@ def test_what_a_recipes_tasks_open_stands_on_the_gate(key: str) -> None:
         opened = {one.what.value for one in touched(whole)}
         wanted = OPENED.get(key, set())
         if key in OPENED:
-            assert opened, key
+            assert opened or key in SOMETIMES, key
             assert opened <= wanted, key
         else:
             assert opened == set(), key
@@ -95,7 +116,7 @@ def test_what_a_recipes_tasks_open_stands_on_the_gate(key: str) -> None:
 
 
 def test_on_the_boat_that_has_everything_each_recipe_opens_all_of_its_list() -> None:
-    """Over the four boats together nothing of the table is left out."""
+    """Over all boats together nothing of the table is left out."""
     at_hand = library()
     for key, wanted in OPENED.items():
         seen: set[str] = set()

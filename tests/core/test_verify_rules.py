@@ -57,6 +57,9 @@ def whole() -> Refit:
                 task("crew2", 2, hands=2, skilled=["rigging"], place="rig"),
                 task("slung", 1, state="slings"),
                 task("hose", 2, opens=["hose"]),
+                task("hoist", 2, place="hull", does=["lifts"]),
+                task("glue", 2, place="hold", emits=["fumes"]),
+                task("desk", 2, place="hold"),
             ],
         },
         SPECIAL,
@@ -80,6 +83,7 @@ def whole() -> Refit:
             {"id": "hull", "name": "Hull", "capacity": 2},
             {"id": "rig", "name": "Rig", "capacity": 2},
             {"id": "deck", "name": "Deck", "capacity": 2},
+            {"id": "hold", "name": "Hold", "capacity": 2},
         ],
         parts=[{"id": "bearing", "name": "Bearing", "status": "ordered", "arrives": "2026-05-07T09:00Z"}],
         yard={
@@ -204,6 +208,10 @@ DAMAGES: dict[Rule, list[tuple[str, Damage]]] = {
     Rule.RIVAL: [
         ("dust on varnish", lambda plan: to(plan, "sand", "varnish")),
         ("dust while it is tacky", lambda plan: after(plan, "sand", "varnish", HOUR)),
+    ],
+    Rule.CLEARED: [
+        ("somebody aboard while she hangs", lambda plan: to(plan, "fit", "hoist")),
+        ("somebody in the fumes", lambda plan: to(plan, "desk", "glue")),
     ],
     Rule.OUTAGE: [("three days without heads", lambda plan: after(plan, "toilet2", "toilet", timedelta(days=3)))],
     Rule.SLINGS: [

@@ -1,9 +1,8 @@
-"""Every recipe of the library on four boats: it loads, fits or refuses in a sentence, plans, warns, and its ties hold."""
+"""Every recipe of the library on seven boats: it loads, fits or refuses in a sentence, plans, warns, and its ties hold."""
 
 from __future__ import annotations
 
 import re
-from functools import cache
 from itertools import pairwise
 from pathlib import Path
 
@@ -17,50 +16,15 @@ from rovask.core.recipes.adopt import adopted
 from rovask.core.recipes.answers import refusals
 from rovask.core.recipes.expand import DoesNotFit, Expansion, expand
 from rovask.core.recipes.facts import FACTS
-from rovask.core.recipes.places import places_of
 from rovask.core.recipes.preview import missing_skills
 from rovask.core.refit.choices import Emission, UnknownState
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Refit
-from rovask.formats.recipe_file import library, read_recipe
+from rovask.formats.recipe_file import read_recipe
 from tests.boats import BOATS
+from tests.recipes.crews import ALWAYS, LIBRARY, begun_of, refit_of
 
-LIBRARY = library()
-SKILLS = sorted(
-    {skill for one in LIBRARY.recipes.values() for row in one.task for skill in (row.skill, *row.skilled) if skill}
-)
-DAYS = ["mon", "tue", "wed", "thu", "fri", "sat"]
 HURTS = {"grinder", "sander", "crane", "chair", "puller", "scaffold"}
-ALWAYS = ("haul", "look", "ready", "launch", "proving")
-
-
-@cache
-def refit_of(boat: str) -> Refit:
-    """An empty refit of a boat with one crew that knows every skill of the library."""
-    shift = [{"days": DAYS, "start": "08:00", "end": "18:00"}]
-    people = [{"id": f"p{n}", "name": f"Hand {n}", "role": "owner", "skills": SKILLS, "hours": shift} for n in range(4)]
-    empty = {
-        "name": "Library",
-        "haul_at": "2026-05-04T08:00:00+01:00",
-        "launch_at": "2026-08-17T10:00:00+01:00",
-        "boat": BOATS[boat],
-        "yard": {"name": "Yard", "time_zone": "Europe/Lisbon"},
-        "people": people,
-    }
-    refit = Refit.model_validate(empty)
-    return refit.model_copy(update={"places": places_of(refit.boat, LIBRARY.common)})
-
-
-def begun(refit: Refit) -> Refit:
-    """The refit with what every haul-out has."""
-    for key in ALWAYS:
-        refit = adopted(refit, expand(LIBRARY, LIBRARY.recipes[key], refit, {}))
-    return refit
-
-
-@cache
-def begun_of(boat: str) -> Refit:
-    return begun(refit_of(boat))
 
 
 def planned_soundly(refit: Refit, expansion: Expansion) -> None:

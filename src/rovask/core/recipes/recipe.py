@@ -372,12 +372,36 @@ class SpotLine(Frozen):
     when: Condition = ""
 
 
+class Danger(Frozen):
+    """A row of the table of danger: how a step that does it is known, and what such a step must have (danger.py).
+
+    A step is one of these if any of spots (while she stands ashore), gear, skills, does, cautions or words (a pattern in its
+    title) says so; but: a pattern that excepts it. Then it must have one of ``has``, so many hands, one of the emissions, one
+    of the equipment, the deed and the skill.
+    """
+
+    spots: tuple[Spot, ...] = ()
+    gear: tuple[Key, ...] = ()
+    skills: tuple[Skill, ...] = ()
+    does: Deed | None = None
+    cautions: tuple[Name, ...] = ()
+    words: str = Field(default="", max_length=200)
+    but: str = Field(default="", max_length=200)
+    has: tuple[Name, ...]
+    hands: int = Field(default=1, ge=1, le=8)
+    emits: tuple[Emission, ...] = ()
+    with_gear: tuple[Key, ...] = ()
+    deed: Deed | None = None
+    skill: Skill | None = None
+
+
 class Common(Frozen):
-    """What recipes share: cautions, surfaces, equipment, usual places, skills that owners mustn't take over, and the
-    step (``recipe.step``) that work ashore begins after.
+    """What recipes share: cautions, surfaces, equipment, usual places, skills that owners mustn't take over, the table of
+    danger, and the step (``recipe.step``) that work ashore begins after.
     """
 
     cautions: dict[Name, Caution]
+    danger: dict[Name, Danger] = Field(default_factory=dict)
     surfaces: dict[Name, Surface]
     gear: dict[Key, GearLine]
     place: tuple[SpotLine, ...]

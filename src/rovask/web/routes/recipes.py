@@ -13,13 +13,15 @@ from rovask.core.books.money import Money
 from rovask.core.plan.explain.compare import Search
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.answers import default_answers, refusals
+from rovask.core.recipes.danger import lacking
 from rovask.core.recipes.expand import Library
+from rovask.core.recipes.facts import MAST_OUT
 from rovask.core.recipes.formula import BadFormula, Value
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
 from rovask.core.refit import typed
 from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.model import Refit
+from rovask.core.refit.model import Job, Refit
 from rovask.desk.commands.recipes import AddRecipes, BringInRecipe, GiveRecipe, TakeOutRecipe
 from rovask.formats.recipe_file import MOST_BYTES
 from rovask.store import recipes as kept_recipes
@@ -265,6 +267,15 @@ def take_out(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) ->
     return on_to(f"/r/{pk}/recipes")
 
 
+def _aloft(refit: Refit) -> list[Job]:
+    """Jobs with work aloft that is still to be done: it could be done at the bench while the mast lies ashore."""
+    return [
+        job
+        for job in refit.jobs
+        if job.recipe != MAST_OUT[0] and any("chair" in task.gear and not task.begun_at for task in job.tasks)
+    ]
+
+
 def _one(
     request: Request, page: Page, library: Library, recipe: Recipe, given: Mapping[str, Any], status: int = 200
 ) -> Response:
@@ -289,6 +300,8 @@ def _one(
         parked=str(given.get("parked", "")),
         finding=next((one for one in page.refit.findings if one.id == given.get("finding")), None),
         there=[job for job in page.refit.jobs if job.recipe == recipe.id],
+        aloft=_aloft(page.refit) if recipe.id == MAST_OUT[0] else [],
+        lacks=list(lacking(recipe, library.common)),
         **_told(page, look, own),
     )
     return render(request, "recipe.html", context, status)
