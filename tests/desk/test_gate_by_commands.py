@@ -11,7 +11,7 @@ import pytest
 from rovask.core.gate.acceptance import acceptances
 from rovask.core.gate.gate import gate_of
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.recipes.expand import Library
+from rovask.core.recipes.common import Library
 from rovask.core.refit.choices import Stage
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.half_hours import floored

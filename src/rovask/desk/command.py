@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from rovask.core.books.money import Money
 from rovask.core.plan.planner import Planned
-from rovask.core.recipes.expand import Library
+from rovask.core.recipes.common import Library
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import RecordKey
 from rovask.core.refit.whole import Edited

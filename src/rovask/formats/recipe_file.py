@@ -9,8 +9,8 @@ from importlib import resources
 
 from pydantic import ValidationError
 
-from rovask.core.recipes.expand import Library
-from rovask.core.recipes.recipe import Common, Recipe
+from rovask.core.recipes.common import Common, Library
+from rovask.core.recipes.recipe import Recipe
 from rovask.core.refit.faults import Fault, RefitFaults, faults_of
 
 MOST_BYTES = 256 * 1024

@@ -22,7 +22,7 @@ from rovask.core.plan.ready import searched
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import improve
 from rovask.core.recipes.answers import refusals
-from rovask.core.recipes.expand import Library
+from rovask.core.recipes.common import Library
 from rovask.core.recipes.preview import Pick, filled, preview
 from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Refit

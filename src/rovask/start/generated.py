@@ -1,4 +1,4 @@
-"""Files that are made from code and committed: the JSON Schema and the demo refit. ``--check`` compares only."""
+"""Files that are made from code and committed: the JSON Schema, the demo refit, part of a page. ``--check`` compares only."""
 
 from __future__ import annotations
 
@@ -8,8 +8,10 @@ from pathlib import Path
 
 from rovask.core.refit.whole import Whole
 from rovask.formats.refit_file import json_schema, write_refit
+from rovask.start.recipe_pages import with_figures
 
 ROOT = Path(__file__).parents[3]
+RECIPES = ROOT / "docs/recipes.md"
 
 
 def files() -> dict[Path, bytes]:
@@ -17,6 +19,7 @@ def files() -> dict[Path, bytes]:
     demo = runpy.run_path(str(ROOT / "demo/build_demo.py"))
     return {
         ROOT / "docs/refit-file.schema.json": json_schema().encode(),
+        RECIPES: with_figures(RECIPES.read_text(encoding="utf-8")).encode(),
         ROOT / "src/rovask/start/demo.refit.json": write_refit(
             Whole(demo["on_day_9"](demo["refit"]()), demo["aside"]())
         ),

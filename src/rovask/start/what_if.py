@@ -14,7 +14,7 @@ from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Planned, draft_plan, plan_of, settled
 from rovask.core.plan.ready import searched
 from rovask.core.plan.solver.improve import improve
-from rovask.core.recipes.expand import Library
+from rovask.core.recipes.common import Library
 from rovask.core.recipes.preview import Pick, filled
 from rovask.core.refit.edits import rebuilt, remove_job
 from rovask.core.refit.faults import Fault, RefitFaults

@@ -66,13 +66,27 @@ def ply_thickness(mass: float, share: float) -> float:
     return mass / GLASS_DENSITY + resin_for(mass, share) / RESIN_DENSITY
 
 
-def lay_up_hours(plies: int, area: float) -> float:
-    """Hours for two to lay ``plies`` plies of ``area`` m² in all, wet on wet: setting out, each ply cut, wetted and rolled (judgement).
+MOST_A_SESSION = 5.5  # mm of cured laminate that stay cool while they set; from memory, the resin's sheet comes first
 
-    >>> round(lay_up_hours(10, 0.6), 1)
-    1.9
+
+def sessions_for(plies: int, thick: float) -> int:
+    """In how many goes plies of ``thick`` mm are laid, so that none heats itself: at most MOST_A_SESSION mm each.
+
+    >>> sessions_for(10, 1.31), sessions_for(23, 1.31), sessions_for(2, 6)
+    (3, 6, 2)
     """
-    return 0.5 + plies * 0.05 + area * 1.5
+    return math.ceil(plies / max(math.floor(MOST_A_SESSION / thick), 1))
+
+
+def lay_up_hours(plies: int, area: float, sessions: int = 1) -> float:
+    """Hours for two to lay ``plies`` plies of ``area`` m² in all: setting out each session, each ply cut, wetted and rolled (judgement).
+
+    Each session is rounded up to the half-hour.
+
+    >>> lay_up_hours(10, 0.6), lay_up_hours(10, 0.6, 3)
+    (2.0, 3.0)
+    """
+    return sessions * math.ceil(round((0.5 + (plies * 0.05 + area * 1.5) / sessions) * 2, 6)) / 2
 
 
 def taper_of(

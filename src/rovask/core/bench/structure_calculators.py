@@ -17,7 +17,7 @@ from rovask.core.bench.calculator import (
     pounds,
     square_feet,
 )
-from rovask.core.bench.laminate import bowl, filler_for, lay_up_hours, ply_thickness, taper_of
+from rovask.core.bench.laminate import bowl, filler_for, lay_up_hours, ply_thickness, sessions_for, taper_of
 from rovask.core.bench.water import sealant_for
 from rovask.core.books.stock import stocks
 from rovask.core.refit.model import Part
@@ -40,6 +40,7 @@ def _taper(values: Values, _: AskedAt) -> Result:
         largest_first=values["order"] == "largest",
     )
     thick = values["ply"] or ply_thickness(values["mass"] / 1000, values["share"] / 100)
+    sessions = sessions_for(len(taper.plies), thick)
     filler = math.pi / 4 * (taper.outer / 1000) ** 2 * 1.5 * 0.9  # a fairing coat of 1.5 mm of light filler
     rows = (
         Row(
@@ -51,6 +52,7 @@ def _taper(values: Values, _: AskedAt) -> Result:
         ),
         Row("Ground area across", f"{taper.outer:.0f} mm", inches(taper.outer)),
         Row("Plies", f"{len(taper.plies)}", "", f"{thick:.2g} mm each", main=True),
+        Row("Sessions", f"{sessions}", "", "at most some 5 mm each, so that it stays cool"),
         Row("Cloth", f"{taper.cloth:.2f} m²", square_feet(taper.cloth), f"with {values['waste']:g} % waste", main=True),
         Row("Glass in it", f"{taper.fibre:.2f} kg", pounds(taper.fibre)),
         Row(
@@ -76,7 +78,7 @@ def _taper(values: Values, _: AskedAt) -> Result:
             PartResult("Laminating epoxy with hardener", math.ceil((taper.resin + taper.hardener) * 2) / 2, "kg"),
             PartResult("Fairing filler", max(math.ceil(filler * 2) / 2, 0.5), "kg"),
         ),
-        hours=math.ceil(lay_up_hours(len(taper.plies), sum(ply.area for ply in taper.plies)) * 2) / 2,
+        hours=lay_up_hours(len(taper.plies), sum(ply.area for ply in taper.plies), sessions),
         warnings=tuple(warnings),
         drawing=("taper", taper),
         table=(
@@ -115,7 +117,7 @@ TAPER = Calculator(
         Input("mix", "Resin to hardener", ": 1 by weight", 5, 0.5, 20),
     ),
     "taper = thickness × ratio; ply = glass ÷ 2.55 + resin ÷ 1.15; plies = thickness ÷ ply; resin and hardener together = fibre × (1 − Wf) ÷ Wf × (1 + waste)",
-    "12 : 1, never under 10 : 1: common practice. Densities of glass and epoxy: handbook values, from memory. Hours for two: judgement. Resin: by definition of the fibre weight fraction Wf.",
+    "12 : 1, never under 10 : 1: common practice. Densities of glass and epoxy: handbook values, from memory. Hours for two: judgement. Some 5 mm a session: from memory, the resin's sheet comes first. Resin: by definition of the fibre weight fraction Wf.",
     "Solid laminate of glass, a round hole; reach both faces where you can.",
     _taper,
     (GRIND, EPOXY),

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from rovask.core.recipes.expand import Expansion, free_id
+from rovask.core.recipes.expand import Expansion
+from rovask.core.recipes.ties import free_id
 from rovask.core.refit.choices import PartStatus, Role, Spot, Weekday
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.givens import Person, Place, Shift

@@ -8,7 +8,8 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from rovask.core.recipes.recipe import Common, Danger, Recipe, StepLine
+from rovask.core.recipes.common import Common, Danger
+from rovask.core.recipes.recipe import Recipe, StepLine
 from rovask.core.refit.choices import State
 
 

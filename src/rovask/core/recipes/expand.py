@@ -3,40 +3,28 @@
 from __future__ import annotations
 
 import math
-from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from decimal import Decimal
-from typing import Any
 
 from pydantic import ValidationError
 
 from rovask.core.books.money import rounded
-from rovask.core.recipes.answers import Answers, answers_of, checked_answers, refusals, values_of
+from rovask.core.recipes.answers import Answers, checked_answers, refusals, values_of
+from rovask.core.recipes.common import Library
 from rovask.core.recipes.formula import BadFormula, Value, holds, number
-from rovask.core.recipes.recipe import Common, Recipe, StepLine, TieLine
-from rovask.core.refit.choices import Deed, LinkKind, Spot, State
+from rovask.core.recipes.recipe import Recipe, StepLine
+from rovask.core.recipes.ties import Ties, free_id, steps_of
+from rovask.core.refit.choices import Deed, Spot
 from rovask.core.refit.currency import exponent
 from rovask.core.refit.faults import Fault, RefitFaults, faults_of
 from rovask.core.refit.half_hours import half_hours, of_a_unit
 from rovask.core.refit.jobs import Choice, Job, Link, Part, Task, WorkTime
 from rovask.core.refit.model import Gear, Inspection, OffBoat, Place, Refit, Unknown
-from rovask.core.refit.order_of_work import ROWS
-from rovask.core.refit.trade_order import leads
-
-BEFORE_LOOKS = 48.0  # hours after the haul in which nothing need be looked at yet
 
 
 class DoesNotFit(RefitFaults):
     """The recipe doesn't fit this boat, or not with these answers; each fault says why in a sentence."""
-
-
-@dataclass(frozen=True, slots=True)
-class Library:
-    """The recipes at hand by id, and what they share."""
-
-    common: Common
-    recipes: Mapping[str, Recipe]
 
 
 @dataclass(frozen=True)
@@ -74,18 +62,6 @@ class Expansion:
     def money(self) -> int:
         """What the parts cost, in minor units."""
         return sum(part.price for part in self.parts)
-
-
-def _lag(hours: float) -> float:
-    return math.ceil(round(hours * 2, 6)) / 2
-
-
-def free_id(wanted: str, taken: Iterable[str]) -> str:
-    """``wanted``, or with the first number after it that nobody has."""
-    seen = set(taken)
-    if wanted not in seen:
-        return wanted
-    return next(name for name in (f"{wanted}-{n}" for n in range(2, 1000)) if name not in seen)
 
 
 def expand(
@@ -128,7 +104,6 @@ class _Expander:
         self.place_of: dict[Spot, str] = {}
         self.new_places: list[Place] = []
         self.new_gear: list[Gear] = []
-        self.others: dict[str, dict[str, Value]] = {}
 
     def all(self) -> Expansion:
         if not self.kept:
@@ -160,7 +135,11 @@ class _Expander:
             answers=self.answers,
             job=job,
             parts=tuple(parts),
-            links=tuple(self._links()),
+            links=tuple(
+                Ties(
+                    self.library, self.recipe, self.refit, self.job_id, self.kept, self.shared, self.names, self.key
+                ).all()
+            ),
             unknowns=tuple(self._unknowns()),
             off_boat=tuple(self._off()),
             inspections=tuple(self._inspections()),
@@ -178,7 +157,7 @@ class _Expander:
 
     def _shared(self, row: StepLine) -> str | None:
         """The task of another job that is this very step, where there is one that isn't done yet."""
-        found = [key for name in row.shares for key in self._steps_of(name)]
+        found = [key for name in row.shares for key in steps_of(self.refit, name)]
         return next((key for key in found if self.refit.tasks[key].done_at is None), None)
 
     def _number(self, text: str) -> float:
@@ -271,186 +250,6 @@ class _Expander:
             self.new_gear.append(Gear(id=key, name=usual.name, count=usual.count))
         return key
 
-    # Ties
-
-    def _links(self) -> Iterator[Link]:
-        seen: set[tuple[str, str, LinkKind]] = {(link.first, link.then, link.kind) for link in self.refit.links}
-        taken = {one.id for one in self.refit.links}
-        after: dict[str, set[str]] = defaultdict(set)
-        for link in self.refit.links:
-            after[link.first].add(link.then)
-        made = [*self._chain(), *self._begin(), *self._own_ties(), *self._ties_of_others()]
-        ordered = list(self._orders())
-        for count, link in enumerate([*made, *ordered], 1):
-            tie = (link.first, link.then, link.kind)
-            if tie in seen or link.first == link.then:
-                continue
-            if count > len(made) and leads(after, link.then, link.first):
-                continue  # something nearer says it the other way round
-            seen.add(tie)
-            after[link.first].add(link.then)
-            yield link.model_copy(update={"id": free_id(f"{self.job_id}-t{count}", taken)})
-
-    def _before(self, row: StepLine) -> list[str]:
-        """The kept steps a step follows; what is left out is followed through."""
-        rows = {one.id: one for one in self.recipe.task}
-        ids = list(rows)
-        if row.after is None:
-            at = ids.index(row.id)
-            named: tuple[str, ...] = (ids[at - 1],) if at else ()
-        else:
-            named = row.after
-        out: list[str] = []
-        for name in named:
-            out += [name] if name in self.steps else self._before(rows[name])
-        return list(dict.fromkeys(out))
-
-    def _chain(self) -> Iterator[Link]:
-        for row in (row for row in self.recipe.task if row.id in self.steps):
-            for before in self._before(row):
-                if row.id in self.shared and before in self.shared:
-                    continue  # the other job ties them
-                yield self._link(
-                    self.key(before),
-                    self.key(row.id),
-                    TieLine(first="haul", then="launch", lag=row.lag, window=row.window, cures=row.cures, why=row.why),
-                    row,
-                )
-
-    def _link(
-        self,
-        first: str,
-        then: str,
-        tie: TieLine,
-        row: StepLine | TieLine | None = None,
-        names: Mapping[str, Value] | None = None,
-    ) -> Link:
-        """A tie with its numbers, worked out from ``names`` (None: this recipe's); row: what says how it is made good."""
-        names = self.names if names is None else names
-        window = _lag(number(tie.window, names)) if tie.window else None
-        more: dict[str, Any] = {}
-        if row is not None and row.make_good_hours and window is not None:
-            more = {"make_good_hours": half_hours(number(row.make_good_hours, names)), "make_good": row.make_good}
-        if isinstance(row, StepLine):
-            more["least_lag"] = _lag(self._number(row.lag_least)) if row.lag_least else None
-            more["most_lag"] = _lag(self._number(row.lag_most)) if row.lag_most else None
-        return Link(
-            id="tie",
-            first=first,
-            then=then,
-            kind=tie.kind,
-            min_lag=_lag(number(tie.lag, names)),
-            max_lag=window,
-            reason=tie.why,
-            cures=tie.cures,
-            **more,
-        )
-
-    def _begin(self) -> Iterator[Link]:
-        """What begins the job ashore waits until she stands safely; what the first look tells of it comes before."""
-        heads = [row for row in self.kept if not self._before(row)]
-        for first in self._steps_of(self.common.starts_after):
-            for row in heads:
-                if row.state is State.ASHORE and self.recipe.id != self.common.starts_after.partition(".")[0]:
-                    yield Link(id="tie", first=first, then=self.key(row.id), reason="standing safely")
-        for inspection in self.refit.inspections:
-            if inspection.recipe == self.recipe.id and inspection.task in self.refit.tasks:
-                for row in heads:
-                    yield Link(id="tie", first=str(inspection.task), then=self.key(row.id), reason="looked at first")
-        yield from self._looked_at_in_time()
-        for look in self.recipe.look:
-            if look.recipe and look.step in self.steps and holds(look.when, self.names):
-                for first in self._first_tasks_of(look.recipe):
-                    yield Link(id="tie", first=self.key(look.step), then=first, reason="looked at first")
-
-    def _looked_at_in_time(self) -> Iterator[Link]:
-        """What is looked at leaves time for the part it may need to come, as far as the haul-out is long enough."""
-        ashore = (self.refit.launch_at - self.refit.haul_at).total_seconds() / 3600 - BEFORE_LOOKS
-        for row in self.kept:
-            found = [one for one in self.recipe.look if one.step == row.id and holds(one.when, self.names)]
-            days = max((one.lead_days for one in found), default=0)
-            lag = min(days * 24.0, math.floor(ashore * 2) / 2)
-            if lag > 0:
-                why = f"{days} days for the part it may need"
-                yield Link(id="tie", first=self.key(row.id), then="launch", min_lag=lag, reason=why)
-
-    def _first_tasks_of(self, recipe: str) -> list[str]:
-        """The tasks that begin the jobs made from a recipe: those no other task of the job comes before."""
-        out = []
-        for job in self.refit.jobs:
-            if job.recipe == recipe:
-                mine = {task.id for task in job.tasks}
-                later = {link.then for link in self.refit.links if link.first in mine}
-                out += [task.id for task in job.tasks if task.id not in later and not task.begun_at]
-        return out
-
-    def _steps_of(self, name: str) -> list[str]:
-        """The tasks that ``recipe.step`` stands for: of every job made from that recipe."""
-        recipe, _, step = name.partition(".")
-        return [
-            task.id
-            for job in self.refit.jobs
-            if job.recipe == recipe
-            for task in job.tasks
-            if task.id == f"{job.id}-{step}"
-        ]
-
-    def _ends(self, name: str, job: Job | None = None) -> list[str]:
-        """The tasks an end of a tie stands for; job: whose recipe the tie stands in, None: this one. Of a|b the first kept."""
-        recipe, dot, steps = name.rpartition(".")
-        for step in steps.split("|"):
-            if not dot and step in ("haul", "launch"):
-                return [step]
-            if recipe == self.recipe.id or (not dot and job is None):
-                found = [self.key(step)] if step in self.steps else self._steps_of(f"{recipe}.{step}") if dot else []
-            elif dot:
-                found = self._steps_of(f"{recipe}.{step}")
-            else:
-                found = [task.id for task in job.tasks if task.id == f"{job.id}-{step}"] if job is not None else []
-            if found:
-                return found
-        return []
-
-    def _own_ties(self) -> Iterator[Link]:
-        for tie in self.recipe.tie:
-            yield from self._tied(tie, self.names)
-
-    def _ties_of_others(self) -> Iterator[Link]:
-        """Ties that recipes of jobs already there have to this one."""
-        for job in self.refit.jobs:
-            other = self.library.recipes.get(job.recipe or "")
-            if other is None or other.id == self.recipe.id:
-                continue
-            mine = [tie for tie in other.tie if self.recipe.id in (_recipe_of(tie.first), _recipe_of(tie.then))]
-            if mine:
-                names = self._names_of(job, other)
-                for tie in mine:
-                    yield from self._tied(tie, names, job)
-
-    def _orders(self) -> Iterator[Link]:
-        """What the table of order says of this recipe and those of the jobs there are."""
-        there = {job.recipe: job for job in self.refit.jobs if job.recipe in self.library.recipes}
-        for row in ROWS:
-            ends = (_recipe_of(row.first), _recipe_of(row.then))
-            if self.recipe.id not in ends or not all(end == self.recipe.id or end in there for end in ends):
-                continue
-            says = ends[1] if row.by_then else ends[0]
-            names = self.names if says == self.recipe.id else self._names_of(there[says], self.library.recipes[says])
-            yield from self._tied(TieLine.model_validate(row.as_tie()), names)
-
-    def _names_of(self, job: Job, recipe: Recipe) -> dict[str, Value]:
-        """What formulas of another job's recipe may use."""
-        if job.id not in self.others:
-            self.others[job.id] = values_of(recipe, self.refit, answers_of(recipe, self.refit, job))
-        return self.others[job.id]
-
-    def _tied(self, tie: TieLine, names: Mapping[str, Value], job: Job | None = None) -> Iterator[Link]:
-        if not holds(tie.when, names):
-            return
-        for first in self._ends(tie.first, job):
-            for then in self._ends(tie.then, job):
-                yield self._link(first, then, tie, tie, names)
-
     def _minor(self, amount: float) -> int:
         """A guessed price in minor units of the refit's currency; never less than nothing."""
         return max(rounded(Decimal(str(round(amount, 9))).scaleb(exponent(self.refit.currency))), 0)
@@ -500,11 +299,6 @@ class _Expander:
                     lead_days=row.lead_days,
                     recipe=row.recipe,
                 )
-
-
-def _recipe_of(end: str) -> str:
-    """The recipe an end of a tie names; "" for one of its own."""
-    return end.rpartition(".")[0]
 
 
 def _spoken(value: Value, unit: str) -> str:

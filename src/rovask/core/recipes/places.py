@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from rovask.core.recipes.common import Common
 from rovask.core.recipes.facts import FACT_OF
 from rovask.core.recipes.formula import holds
-from rovask.core.recipes.recipe import Common
 from rovask.core.refit.choices import Spot
 from rovask.core.refit.givens import Boat, Place
 

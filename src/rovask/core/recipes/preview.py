@@ -14,7 +14,8 @@ from rovask.core.plan.problem.crews import crews_for
 from rovask.core.plan.result import Outcome
 from rovask.core.recipes.adopt import adopted, bought_for
 from rovask.core.recipes.answers import Answers
-from rovask.core.recipes.expand import Expansion, Library, expand
+from rovask.core.recipes.common import Library
+from rovask.core.recipes.expand import Expansion, expand
 from rovask.core.recipes.recipe import Recipe
 from rovask.core.refit.choices import Service
 from rovask.core.refit.faults import Fault, RefitFaults

@@ -12,7 +12,8 @@ from rovask.core.plan.explain.risks import Risk, misfit_risk
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Verdict
 from rovask.core.recipes.answers import Answers, default_answers
-from rovask.core.recipes.expand import Library, expand
+from rovask.core.recipes.common import Library
+from rovask.core.recipes.expand import expand
 from rovask.core.recipes.formula import BadFormula
 from rovask.core.recipes.likely import likely_recipes
 from rovask.core.recipes.own_way import OwnWay, instead_of_step, own_taken

@@ -9,7 +9,7 @@ from rovask.core.books.savings import INTERIM_HOURS
 from rovask.core.plan.pace import drawn_in
 from rovask.core.plan.progress import estimate
 from rovask.core.recipes.answers import Answers
-from rovask.core.recipes.expand import Library
+from rovask.core.recipes.common import Library
 from rovask.core.recipes.own_way import OwnWay
 from rovask.core.recipes.preview import Pick, filled
 from rovask.core.recipes.recipe import Recipe

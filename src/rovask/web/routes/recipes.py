@@ -13,8 +13,8 @@ from rovask.core.books.money import Money
 from rovask.core.plan.explain.compare import Search
 from rovask.core.plan.explain.effects import effect_of
 from rovask.core.recipes.answers import default_answers, refusals
+from rovask.core.recipes.common import Library
 from rovask.core.recipes.danger import lacking
-from rovask.core.recipes.expand import Library
 from rovask.core.recipes.facts import MAST_OUT
 from rovask.core.recipes.formula import BadFormula, Value
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview

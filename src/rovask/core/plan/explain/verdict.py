@@ -291,7 +291,7 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> tuple
 
     Of places and equipment only pairs that can't share them are tied; three tasks that crowd each other only
     together are not. What is not under way can also be done after something pinned that has the same hands or place:
-    that tie is among the second, and one to the next that isn't pinned among the first.
+    that tie is among the second, and one to the next that isn't pinned among the first. So is what a lift or fumes keep away.
     """
     at, arrays = plan.by_task(), problem.arrays
     inside = set(nodes.tolist())
@@ -308,7 +308,8 @@ def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> tuple
         for row in range(rival_ptr[node], rival_ptr[node + 1]):
             other = rival[row]
             if other in inside and end[node] <= begin[other] and not begun[other]:
-                arcs.append((node, other, FS, tender[row], NO_MAX, 0, 0))
+                past = pinned[other] and not begun[node]
+                (loose if past else arcs).append((node, other, FS, tender[row], NO_MAX, 0, 0))
         if done[node]:
             continue
         for who in at[problem.name(node)].people:

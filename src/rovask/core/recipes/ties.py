@@ -1,0 +1,238 @@
+"""The ties of a job that a recipe makes: its own chain, those with other jobs, the table of order, what the first look tells."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from typing import Any
+
+from rovask.core.recipes.answers import answers_of, values_of
+from rovask.core.recipes.common import Library
+from rovask.core.recipes.formula import Value, holds, number
+from rovask.core.recipes.recipe import Recipe, StepLine, TieLine
+from rovask.core.refit.choices import LinkKind, State
+from rovask.core.refit.half_hours import half_hours
+from rovask.core.refit.jobs import Job, Link
+from rovask.core.refit.model import Refit
+from rovask.core.refit.order_of_work import ROWS
+from rovask.core.refit.trade_order import leads
+
+BEFORE_LOOKS = 48.0  # hours after the haul in which nothing need be looked at yet
+
+
+def _lag(hours: float) -> float:
+    return math.ceil(round(hours * 2, 6)) / 2
+
+
+def free_id(wanted: str, taken: Iterable[str]) -> str:
+    """``wanted``, or with the first number after it that nobody has."""
+    seen = set(taken)
+    if wanted not in seen:
+        return wanted
+    return next(name for name in (f"{wanted}-{n}" for n in range(2, 1000)) if name not in seen)
+
+
+def steps_of(refit: Refit, name: str) -> list[str]:
+    """The tasks that ``recipe.step`` stands for: of every job made from that recipe."""
+    recipe, _, step = name.partition(".")
+    return [
+        task.id for job in refit.jobs if job.recipe == recipe for task in job.tasks if task.id == f"{job.id}-{step}"
+    ]
+
+
+class Ties:
+    """The ties of one expansion. kept: its tasks' steps; steps: those and what other jobs do for it (shared); names: what
+    its formulas may use; key: the task of a step.
+    """
+
+    def __init__(
+        self,
+        library: Library,
+        recipe: Recipe,
+        refit: Refit,
+        job_id: str,
+        kept: list[StepLine],
+        shared: Mapping[str, str],
+        names: Mapping[str, Value],
+        key: Callable[[str], str],
+    ) -> None:
+        self.library, self.common, self.recipe, self.refit = library, library.common, recipe, refit
+        self.job_id, self.kept, self.shared, self.names, self.key = job_id, kept, shared, names, key
+        self.steps = {row.id for row in kept} | set(shared)
+        self.others: dict[str, dict[str, Value]] = {}
+
+    def all(self) -> Iterator[Link]:
+        """Every tie, each once; of the table of order those that nothing nearer contradicts."""
+        seen: set[tuple[str, str, LinkKind]] = {(link.first, link.then, link.kind) for link in self.refit.links}
+        taken = {one.id for one in self.refit.links}
+        after: dict[str, set[str]] = defaultdict(set)
+        for link in self.refit.links:
+            after[link.first].add(link.then)
+        made = [*self._chain(), *self._begin(), *self._own_ties(), *self._ties_of_others()]
+        ordered = list(self._orders())
+        for count, link in enumerate([*made, *ordered], 1):
+            tie = (link.first, link.then, link.kind)
+            if tie in seen or link.first == link.then:
+                continue
+            if count > len(made) and leads(after, link.then, link.first):
+                continue  # something nearer says it the other way round
+            seen.add(tie)
+            after[link.first].add(link.then)
+            yield link.model_copy(update={"id": free_id(f"{self.job_id}-t{count}", taken)})
+
+    def _before(self, row: StepLine) -> list[str]:
+        """The kept steps a step follows; what is left out is followed through."""
+        rows = {one.id: one for one in self.recipe.task}
+        ids = list(rows)
+        if row.after is None:
+            at = ids.index(row.id)
+            named: tuple[str, ...] = (ids[at - 1],) if at else ()
+        else:
+            named = row.after
+        out: list[str] = []
+        for name in named:
+            out += [name] if name in self.steps else self._before(rows[name])
+        return list(dict.fromkeys(out))
+
+    def _chain(self) -> Iterator[Link]:
+        for row in (row for row in self.recipe.task if row.id in self.steps):
+            for before in self._before(row):
+                if row.id in self.shared and before in self.shared:
+                    continue  # the other job ties them
+                yield self._link(
+                    self.key(before),
+                    self.key(row.id),
+                    TieLine(first="haul", then="launch", lag=row.lag, window=row.window, cures=row.cures, why=row.why),
+                    row,
+                )
+
+    def _link(
+        self,
+        first: str,
+        then: str,
+        tie: TieLine,
+        row: StepLine | TieLine | None = None,
+        names: Mapping[str, Value] | None = None,
+    ) -> Link:
+        """A tie with its numbers, worked out from ``names`` (None: this recipe's); row: what says how it is made good."""
+        names = self.names if names is None else names
+        window = _lag(number(tie.window, names)) if tie.window else None
+        more: dict[str, Any] = {}
+        if row is not None and row.make_good_hours and window is not None:
+            more = {"make_good_hours": half_hours(number(row.make_good_hours, names)), "make_good": row.make_good}
+        if isinstance(row, StepLine):
+            more["least_lag"] = _lag(number(row.lag_least, self.names)) if row.lag_least else None
+            more["most_lag"] = _lag(number(row.lag_most, self.names)) if row.lag_most else None
+        return Link(
+            id="tie",
+            first=first,
+            then=then,
+            kind=tie.kind,
+            min_lag=_lag(number(tie.lag, names)),
+            max_lag=window,
+            reason=tie.why,
+            cures=tie.cures,
+            **more,
+        )
+
+    def _begin(self) -> Iterator[Link]:
+        """What begins the job ashore waits until she stands safely; what the first look tells of it comes before."""
+        heads = [row for row in self.kept if not self._before(row)]
+        for first in steps_of(self.refit, self.common.starts_after):
+            for row in heads:
+                if row.state is State.ASHORE and self.recipe.id != self.common.starts_after.partition(".")[0]:
+                    yield Link(id="tie", first=first, then=self.key(row.id), reason="standing safely")
+        for inspection in self.refit.inspections:
+            if inspection.recipe == self.recipe.id and inspection.task in self.refit.tasks:
+                for row in heads:
+                    yield Link(id="tie", first=str(inspection.task), then=self.key(row.id), reason="looked at first")
+        yield from self._looked_at_in_time()
+        for look in self.recipe.look:
+            if look.recipe and look.step in self.steps and holds(look.when, self.names):
+                for first in self._first_tasks_of(look.recipe):
+                    yield Link(id="tie", first=self.key(look.step), then=first, reason="looked at first")
+
+    def _looked_at_in_time(self) -> Iterator[Link]:
+        """What is looked at leaves time for the part it may need to come, as far as the haul-out is long enough."""
+        ashore = (self.refit.launch_at - self.refit.haul_at).total_seconds() / 3600 - BEFORE_LOOKS
+        for row in self.kept:
+            found = [one for one in self.recipe.look if one.step == row.id and holds(one.when, self.names)]
+            days = max((one.lead_days for one in found), default=0)
+            lag = min(days * 24.0, math.floor(ashore * 2) / 2)
+            if lag > 0:
+                why = f"{days} days for the part it may need"
+                yield Link(id="tie", first=self.key(row.id), then="launch", min_lag=lag, reason=why)
+
+    def _first_tasks_of(self, recipe: str) -> list[str]:
+        """The tasks that begin the jobs made from a recipe: those no other task of the job comes before."""
+        out = []
+        for job in self.refit.jobs:
+            if job.recipe == recipe:
+                mine = {task.id for task in job.tasks}
+                later = {link.then for link in self.refit.links if link.first in mine}
+                out += [task.id for task in job.tasks if task.id not in later and not task.begun_at]
+        return out
+
+    def _ends(self, name: str, job: Job | None = None) -> list[str]:
+        """The tasks an end of a tie stands for; job: whose recipe the tie stands in, None: this one. Of a|b the first kept."""
+        recipe, dot, steps = name.rpartition(".")
+        for step in steps.split("|"):
+            if not dot and step in ("haul", "launch"):
+                return [step]
+            if recipe == self.recipe.id or (not dot and job is None):
+                found = (
+                    [self.key(step)] if step in self.steps else steps_of(self.refit, f"{recipe}.{step}") if dot else []
+                )
+            elif dot:
+                found = steps_of(self.refit, f"{recipe}.{step}")
+            else:
+                found = [task.id for task in job.tasks if task.id == f"{job.id}-{step}"] if job is not None else []
+            if found:
+                return found
+        return []
+
+    def _own_ties(self) -> Iterator[Link]:
+        for tie in self.recipe.tie:
+            yield from self._tied(tie, self.names)
+
+    def _ties_of_others(self) -> Iterator[Link]:
+        """Ties that recipes of jobs already there have to this one."""
+        for job in self.refit.jobs:
+            other = self.library.recipes.get(job.recipe or "")
+            if other is None or other.id == self.recipe.id:
+                continue
+            mine = [tie for tie in other.tie if self.recipe.id in (_recipe_of(tie.first), _recipe_of(tie.then))]
+            if mine:
+                names = self._names_of(job, other)
+                for tie in mine:
+                    yield from self._tied(tie, names, job)
+
+    def _orders(self) -> Iterator[Link]:
+        """What the table of order says of this recipe and those of the jobs there are."""
+        there = {job.recipe: job for job in self.refit.jobs if job.recipe in self.library.recipes}
+        for row in ROWS:
+            ends = (_recipe_of(row.first), _recipe_of(row.then))
+            if self.recipe.id not in ends or not all(end == self.recipe.id or end in there for end in ends):
+                continue
+            says = ends[1] if row.by_then else ends[0]
+            names = self.names if says == self.recipe.id else self._names_of(there[says], self.library.recipes[says])
+            yield from self._tied(TieLine.model_validate(row.as_tie()), names)
+
+    def _names_of(self, job: Job, recipe: Recipe) -> dict[str, Value]:
+        """What formulas of another job's recipe may use."""
+        if job.id not in self.others:
+            self.others[job.id] = values_of(recipe, self.refit, answers_of(recipe, self.refit, job))
+        return self.others[job.id]
+
+    def _tied(self, tie: TieLine, names: Mapping[str, Value], job: Job | None = None) -> Iterator[Link]:
+        if not holds(tie.when, names):
+            return
+        for first in self._ends(tie.first, job):
+            for then in self._ends(tie.then, job):
+                yield self._link(first, then, tie, tie, names)
+
+
+def _recipe_of(end: str) -> str:
+    """The recipe an end of a tie names; "" for one of its own."""
+    return end.rpartition(".")[0]
