@@ -132,7 +132,7 @@ def test_recipe_and_bench_cut_the_same_plies_and_mix_the_same_resin() -> None:
     """One default for both, and one formula: ten plies of 1.31 mm in 12.7 mm, stepped over 152 mm (common practice)."""
     refit = begun_of("cutter")
     place = AskedAt(refit, plan_and_judge(refit, refit.haul_at).plan, refit.haul_at)
-    for typed in ({}, {"hole": 100}, {"hole": 320, "skin": 9}):
+    for typed in ({}, {"hole": 100}, {"hole": 320, "skin": 9}, {"mass": 600, "share": 50, "skin": 8}):
         made = expand(LIBRARY, LIBRARY.recipes["laminate"], refit, dict(typed))
         named = {name: str(value) for name, value in typed.items()}
         bench = worked(CALCULATORS["taper"], read_values(CALCULATORS["taper"], named, place), place)

@@ -230,7 +230,8 @@ class Ties:
             return
         for first in self._ends(tie.first, job):
             for then in self._ends(tie.then, job):
-                yield self._link(first, then, tie, tie, names)
+                if first != then:  # one step that two recipes share
+                    yield self._link(first, then, tie, tie, names)
 
 
 def _recipe_of(end: str) -> str:

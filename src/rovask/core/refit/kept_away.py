@@ -75,6 +75,12 @@ def kept_apart(refit: Refit) -> Iterator[tuple[Task, Task, str]]:
                     yield one, other, FUMES_WHY
 
 
+def why_apart(refit: Refit, one: str, other: str) -> str:
+    """Why two tasks (ids) are kept apart by a lift or by fumes; "" where they aren't."""
+    pair = {one, other}
+    return next((why for first, kept, why in kept_apart(refit) if {first.id, kept.id} == pair), "")
+
+
 def _opening(refit: Refit) -> dict[str, list[str]]:
     """For each place itself and those it opens onto, either way, in the order of the boat."""
     out: dict[str, dict[str, None]] = {place.id: {place.id: None} for place in refit.places}

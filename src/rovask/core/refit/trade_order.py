@@ -10,7 +10,7 @@ import re
 from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import partial
+from functools import lru_cache, partial
 
 from rovask.core.recent import Recent
 from rovask.core.refit.choices import Deed, State
@@ -31,8 +31,8 @@ _WORDS: tuple[tuple[Deed, re.Pattern[str]], ...] = tuple(
         (Deed.COVERS, r"\b(cover up|close in|panels? (back|up)|ceilings? (back|up)|floors? (back|down))\b"),
         (
             Deed.LIFTS,
-            r"\b(crane|cranes|hoist|hoists|travel.?lift|lift (her|out|in)|lifts her|into the slings|unstep|"
-            r"step the mast|(pull|lift|crane) the (mast|engine|keel)|(drop|lower) the keel|(move|shift) the pads)\b",
+            r"\b(crane|cranes|hoist|hoists|travel.?lift|lifts? (her|out|in)|into the slings|unstep|"
+            r"step the mast|(pull|lift|crane) the (mast|engine|keel)|(drop|lower) the keel|(moves?|shifts?) the pads)\b",
         ),
     )
 )
@@ -55,6 +55,7 @@ def deeds_of(job: Job, task: Task) -> tuple[Deed, ...]:
     return said_by_title(task.title)
 
 
+@lru_cache(maxsize=4096)
 def said_by_title(title: str) -> tuple[Deed, ...]:
     """What the words of a title say that is done to a place.
 

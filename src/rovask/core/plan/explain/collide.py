@@ -12,6 +12,7 @@ from rovask.core.plan.result import Collision, CollisionKind
 from rovask.core.plan.solver.conflict import RuleConflict, RuleKind
 from rovask.core.refit.choices import State
 from rovask.core.refit.closes import days_in_words
+from rovask.core.refit.kept_away import why_apart
 from rovask.core.refit.model import Refit
 from rovask.core.refit.slot import ashore_from
 from rovask.core.words import day_and_time, span
@@ -193,7 +194,9 @@ def explain_conflict(refit: Refit, problem: Problem, conflict: RuleConflict) -> 
             told.append(f"{thing.name} has room for {problem.arrays.capacity[part.at]}")
         else:
             first, other = problem.name(part.at), problem.name(part.other)
-            told.append(f"“{_title(refit, first)}” and “{_title(refit, other)}” can't stand each other")
+            both = f"“{_title(refit, first)}” and “{_title(refit, other)}”"
+            why = why_apart(refit, first, other)
+            told.append(f"{both} can't be at one time: {why}" if why else f"{both} can't stand each other")
     if who:
         told.append(f"{' and '.join(sorted(who))} can be at one task at a time")
     hours = {f"{_title(refit, problem.name(n))}: {_working_hours(problem, n)}" for n in conflict.nodes}
