@@ -159,9 +159,9 @@ def test_a_place_is_chosen_on_the_drawing_by_pointer_and_by_key(mira: Page, addr
 
 def test_a_decision_between_schools_is_compared_and_adopted(mira: Page, address: str, demo_pk: int) -> None:
     mira.goto(f"{address}/r/{demo_pk}/recipes/anodes")
-    mira.get_by_role("link", name="practitioners differ: compare").click()
+    mira.get_by_role("link", name="practitioners differ: compare").first.click()
     expect(mira.get_by_role("button", name="Adopt it")).to_be_visible()
-    mira.get_by_role("radio", name="Aluminium: for brackish water").check()
+    mira.get_by_role("radio", name="Aluminium: for salt and brackish water").check()
     mira.get_by_label("Why").fill("river berth")
     mira.get_by_role("button", name="Adopt it").click()
     expect(mira.get_by_role("link", name="Edit the job")).to_be_visible()
@@ -197,9 +197,9 @@ def test_what_is_typed_beside_an_offer_stays_while_offers_are_settled(
     mira.goto(f"{address}/r/{pk}/stores/part/hose")
     expect(mira.locator("#side-by-side [role=status]")).to_contain_text("2 to go")
     mira.locator("#why-west").fill("it is")
-    expect(mira.locator("#side-by-side [role=status]")).to_contain_text("1 to go", timeout=15000)
+    expect(mira.locator("#side-by-side [role=status]")).to_contain_text("1 to go", timeout=40000)
     mira.keyboard.type(" nearer")
-    expect(mira.locator("#side-by-side [role=status]")).to_have_count(0, timeout=15000)
+    expect(mira.locator("#side-by-side [role=status]")).to_have_count(0, timeout=40000)
     assert mira.locator("#why-west").input_value() == "it is nearer"
     mira.keyboard.press("Enter")
     expect(mira.locator("#note")).to_contain_text("West")

@@ -59,8 +59,8 @@ def test_ways_of_ones_own_stand_for_the_job_or_for_one_step(yard: Refit, planned
     whole, step = (way for way in ways if way.own is not None)
     assert whole.worked.hours == (3 + 1) * 3
     by_recipe = next(way for way in ways if way.value == "lift")
-    # 1.5 h of two yard hands give way to 3 h of two of one's own
-    assert step.worked.hours == pytest.approx(by_recipe.worked.hours - 1.5 * 2 + 3 * 2, abs=0.5)
+    # 3 h of two yard hands, with blocking and props, give way to 3 h of two of one's own
+    assert step.worked.hours == pytest.approx(by_recipe.worked.hours - 3 * 2 + 3 * 2, abs=0.5)
     assert step.told is not None
     assert by_recipe.told is not None
     assert step.told.own.minor < by_recipe.told.own.minor  # no lift is paid for

@@ -101,7 +101,7 @@ def test_a_task_is_added_and_the_standing_line_says_what_it_did(
     [
         ({"title": " "}, "title", "empty"),
         ({"work_likely": "soon"}, "work_likely", "“soon” is not a number"),
-        ({"work_likely": "0.7"}, "work_likely", "multiple of 0.5"),
+        ({"work_likely": "0.72"}, "work_likely", "multiple of 0.05"),
         ({"work_least": "5"}, "work_likely", "least over likely to most"),
         ({"hands": ""}, "hands", "is missing"),
         ({"hands": "12"}, "hands", "less than or equal to 8"),

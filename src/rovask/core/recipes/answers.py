@@ -15,9 +15,14 @@ from rovask.core.refit.model import Job, Refit
 Answers = Mapping[str, Value]
 
 
-def default_answers(recipe: Recipe, refit: Refit, given: Collection[str] = ()) -> dict[str, Value]:
-    """What the recipe takes when the sailor says nothing; of what they did say (``given``) nothing. Raises BadFormula."""
-    facts = facts_of(refit)
+def default_answers(
+    recipe: Recipe, refit: Refit, given: Collection[str] = (), facts: Answers | None = None
+) -> dict[str, Value]:
+    """What the recipe takes when the sailor says nothing; of what they did say (``given``) nothing. Raises BadFormula.
+
+    facts: the refit's, where they are worked out already.
+    """
+    facts = facts_of(refit) if facts is None else facts
     out: dict[str, Value] = {}
     for name, ask in recipe.ask.items():
         if name in given:
@@ -49,16 +54,19 @@ def checked_answers(recipe: Recipe, refit: Refit, given: Answers) -> dict[str, V
     return answers
 
 
-def refusals(recipe: Recipe, refit: Refit, answers: Answers | None = None) -> list[str]:
+def refusals(recipe: Recipe, refit: Refit, answers: Answers | None = None, facts: Answers | None = None) -> list[str]:
     """Why the recipe doesn't fit this boat with these answers (default: its own), in sentences. Raises BadFormula."""
-    names = dict(answers) if answers is not None else default_answers(recipe, refit)
-    values = values_of(recipe, refit, names)
+    if not recipe.refuse:
+        return []
+    facts = facts_of(refit) if facts is None else facts
+    names = dict(answers) if answers is not None else default_answers(recipe, refit, (), facts)
+    values = values_of(recipe, refit, names, facts)
     return [one.because for one in recipe.refuse if holds(one.when, values)]
 
 
-def values_of(recipe: Recipe, refit: Refit, answers: Answers) -> dict[str, Value]:
+def values_of(recipe: Recipe, refit: Refit, answers: Answers, facts: Answers | None = None) -> dict[str, Value]:
     """Everything a formula of the recipe may use: the boat, the answers, the recipe's own values. Raises BadFormula."""
-    names = facts_of(refit) | dict(answers)
+    names = dict(facts_of(refit) if facts is None else facts) | dict(answers)
     for name, text in recipe.values_in_order:
         names[name] = worked_out(text, names)
     return names

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterator
+from functools import lru_cache
 
 from rovask.core.refit.choices import Charge, Deed, Emission, Spot, State
 from rovask.core.refit.model import Place, Refit, Task
@@ -24,13 +25,21 @@ def lifts(refit: Refit, task: Task) -> bool:
 
     In doubt it does: a title is read in jobs of a recipe too, for what was added to them by hand.
     """
-    if Deed.LIFTS in task.does:
+    if task.does:
+        if Deed.LIFTS in task.does:
+            return True
+        if Deed.NOTHING in task.does:
+            return False
+    elif Deed.LIFTS in said_by_title(task.title):
         return True
-    if Deed.NOTHING in task.does:
-        return False
-    if not task.does and Deed.LIFTS in said_by_title(task.title):
+    if task.charge in _LIFTED:
         return True
-    return task.charge in _LIFTED or any(HOISTS.search(refit.gear_by_id[key].name) for key in task.gear)
+    return bool(task.gear) and any(_is_hoist(refit.gear_by_id[key].name) for key in task.gear)
+
+
+@lru_cache(maxsize=1024)
+def _is_hoist(name: str) -> bool:
+    return HOISTS.search(name) is not None
 
 
 def is_of_the_boat(place: Place) -> bool:
@@ -47,38 +56,54 @@ def _is_settled(one: Task, other: Task) -> bool:
     """Whether nothing is left to choose between two tasks: begun, or done, or standing at a fixed time while one is begun."""
     if one.done_at or other.done_at:
         return True
+    if one.begun_at is None and other.begun_at is None:
+        return False
     held = [task.begun_at is not None or task.pin is not None for task in (one, other)]
-    return all(held) and (one.begun_at is not None or other.begun_at is not None)
+    return all(held)
 
 
 def kept_apart(refit: Refit) -> Iterator[tuple[Task, Task, str]]:
-    """Pairs (who keeps away, who is kept away, why) that never overlap. O(lifts x tasks + closed fumes x tasks near)."""
-    tasks = [task for _, task in refit.walk() if task.done_at is None]
+    """Pairs (who keeps away, who is kept away, why) that never overlap. O(tasks + lifts x tasks + closed fumes x tasks near)."""
     place = refit.place_by_id
+    ashore = {key for key, one in place.items() if not is_of_the_boat(one)}
+    tasks = [task for _, task in refit.walk() if task.done_at is None]
     hanging = [task for task in tasks if lifts(refit, task)]
-    aboard = [task for task in tasks if is_of_the_boat(place[task.place])]
+    aboard = [task for task in tasks if task.place not in ashore] if hanging else []
     for one in hanging:
         for other in aboard:
             if other.id != one.id and meet(one, other) and not _is_settled(one, other):
                 yield one, other, LIFT_WHY
-    inside = defaultdict[str, list[Task]](list)
-    for task in aboard:
-        if not place[task.place].outdoors:
-            inside[task.place].append(task)
+    inside = {key for key, one in place.items() if not one.outdoors and key not in ashore}
+    stinking = [task for task in tasks if task.emits and task.place in inside and _stinks(task)]
+    if not stinking:
+        return
+    there = defaultdict[str, list[Task]](list)
+    for task in tasks:
+        if task.place in inside:
+            there[task.place].append(task)
     near = _opening(refit)
-    for one in aboard:
-        if Emission.FUMES not in one.emits or one.contained_by or place[one.place].outdoors:
-            continue
+    for one in stinking:
         for key in near[one.place]:
-            for other in inside[key]:
+            for other in there[key]:
                 if other.id != one.id and meet(one, other) and not _is_settled(one, other):
                     yield one, other, FUMES_WHY
 
 
-def why_apart(refit: Refit, one: str, other: str) -> str:
-    """Why two tasks (ids) are kept apart by a lift or by fumes; "" where they aren't."""
-    pair = {one, other}
-    return next((why for first, kept, why in kept_apart(refit) if {first.id, kept.id} == pair), "")
+def why_apart(refit: Refit, one: Task, other: Task) -> str:
+    """Why two tasks are kept apart by a lift or by fumes; "" where they aren't. O(places) at most."""
+    if not meet(one, other) or _is_settled(one, other):
+        return ""
+    here, there = refit.place_by_id[one.place], refit.place_by_id[other.place]
+    if (is_of_the_boat(there) and lifts(refit, one)) or (is_of_the_boat(here) and lifts(refit, other)):
+        return LIFT_WHY
+    if not (is_of_the_boat(here) and is_of_the_boat(there)) or here.outdoors or there.outdoors:
+        return ""
+    near = here.id == there.id or there.id in here.opens_onto or here.id in there.opens_onto
+    return FUMES_WHY if near and (_stinks(one) or _stinks(other)) else ""
+
+
+def _stinks(task: Task) -> bool:
+    return Emission.FUMES in task.emits and not task.contained_by
 
 
 def _opening(refit: Refit) -> dict[str, list[str]]:

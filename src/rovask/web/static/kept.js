@@ -232,7 +232,7 @@ document.addEventListener("htmx:after:swap", look);
 setInterval(() => kept().then((rows) => (rows.length ? send() : null)), AGAIN);
 
 // What is shown without an answer is a copy, and says so; of a page that is put in place, once it stands there.
-let copyOf = "";
+let copyOf = "", lastSwap = 0;
 function sayCopy(date) {
   const place = document.getElementById("connection");
   if (!place) return;
@@ -242,10 +242,12 @@ function sayCopy(date) {
 }
 navigator.serviceWorker?.addEventListener("message", (event) => {
   if (!("keptAt" in event.data)) return;
-  if (event.data.swapped) copyOf = event.data.keptAt ?? "";
-  else sayCopy(event.data.keptAt);
+  const {keptAt, swapped, path, answered} = event.data;
+  if (swapped && !(lastSwap >= answered && location.pathname === path)) copyOf = keptAt ?? "";
+  else sayCopy(keptAt);
 });
 document.addEventListener("htmx:after:swap", () => {
+  lastSwap = Date.now();
   if (copyOf) sayCopy(copyOf);
   copyOf = "";
 });

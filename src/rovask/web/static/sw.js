@@ -29,15 +29,16 @@ async function page(event, path) {
     return plain ? await keep(PAGES, path, answer) : answer;
   } catch (error) {
     const found = await caches.match(path, {cacheName: PAGES});
-    if (found) event.waitUntil(tell(event, found.headers.get("Date")));
+    if (found) event.waitUntil(tell(event, path, found.headers.get("Date")));
     return found ?? (await caches.match(NO_SIGNAL, {cacheName: PAGES})) ?? Response.error();
   }
 }
 
-// By a message: a kept page is shown as it stands.
-async function tell(event, date) {
+// By a message: a kept page is shown as it stands. It may come before the page is put in place, or after.
+async function tell(event, path, date) {
+  const answered = Date.now();
   const client = await self.clients.get(event.resultingClientId || event.clientId);
-  client?.postMessage({keptAt: date, swapped: event.request.mode !== "navigate"});
+  client?.postMessage({keptAt: date, swapped: event.request.mode !== "navigate", path, answered});
 }
 
 async function other(request) {

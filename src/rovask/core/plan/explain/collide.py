@@ -195,7 +195,7 @@ def explain_conflict(refit: Refit, problem: Problem, conflict: RuleConflict) -> 
         else:
             first, other = problem.name(part.at), problem.name(part.other)
             both = f"“{_title(refit, first)}” and “{_title(refit, other)}”"
-            why = why_apart(refit, first, other)
+            why = why_apart(refit, refit.tasks[first], refit.tasks[other])
             told.append(f"{both} can't be at one time: {why}" if why else f"{both} can't stand each other")
     if who:
         told.append(f"{' and '.join(sorted(who))} can be at one task at a time")

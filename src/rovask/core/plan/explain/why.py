@@ -17,7 +17,7 @@ from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.choices import LinkKind, State
 from rovask.core.refit.curing import CureClock
 from rovask.core.refit.half_hours import HALF_HOUR
-from rovask.core.refit.kept_away import kept_apart
+from rovask.core.refit.kept_away import why_apart
 from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit, Task
 from rovask.core.refit.slot import ashore_from
@@ -166,10 +166,6 @@ def _neighbours(refit: Refit, plan: Plan, task: Task, item: Assignment) -> list[
     room = refit.place_by_id[task.place]
     near = reaches(refit)[task.place]
     shy = shunned_by(task)
-    away = {}
-    for one, kept, why in kept_apart(refit):
-        if task.id in (one.id, kept.id):
-            away[kept.id if one.id == task.id else one.id] = why
     for other in plan.assignments:
         before = refit.tasks[other.task]
         if other.task == task.id or other.end > item.start:
@@ -184,8 +180,9 @@ def _neighbours(refit: Refit, plan: Plan, task: Task, item: Assignment) -> list[
         if before.place in near and borne:
             where = "" if before.place == task.place else f" in {refit.place_by_id[before.place].name}"
             out.append((other.end, f"“{before.title}”{where} gives off {borne[0]} until then."))
-        if other.task in away:
-            out.append((other.end, f"“{before.title}” till then: {away[other.task]}."))
+        apart = why_apart(refit, task, before)
+        if apart:
+            out.append((other.end, f"“{before.title}” till then: {apart}."))
         shared = [who for who in other.people if who in item.people]
         tools = [key for key in task.gear if key in before.gear and refit.gear_by_id[key].count < 2]
         if shared:
