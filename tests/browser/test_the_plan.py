@@ -62,7 +62,9 @@ def test_a_block_is_dragged_and_the_rest_is_planned_round_it(
 ) -> None:
     mira.goto(f"{address}/r/{demo_pk}/slip?span=fortnight")
     # one of own hands that nothing fixed stands behind
-    block = mira.locator("svg.slip:visible [data-drop*='/task/tops-'], svg.slip:visible [data-drop*='/task/boot-']").first
+    block = mira.locator(
+        "svg.slip:visible [data-drop*='/task/tops-'], svg.slip:visible [data-drop*='/task/boot-']"
+    ).first
     expect(block).to_be_visible()
     key = (block.get_attribute("data-drop") or "").split("/")[-2]
     before = planned(settings, demo_pk)[1].plan.by_task()[key].start

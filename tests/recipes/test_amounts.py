@@ -12,6 +12,7 @@ from rovask.core.recipes.answers import Answers, checked_answers, refusals, valu
 from rovask.core.recipes.expand import Expansion, expand
 from rovask.core.recipes.formula import number
 from rovask.core.refit.choices import Deed
+from rovask.core.refit.edits import rebuilt
 from tests.boats import BOATS
 from tests.recipes.crews import ALWAYS, LIBRARY, begun_of, fitting, with_recipes
 
@@ -96,7 +97,7 @@ BOUNDS: dict[str, tuple[Answers, str, float, float]] = {
     "barrier": ({}, "bottom_area", 1.9, 2.8),
     "bilge-pumps": ({}, "pumps", 6, 7.5),
     "bottom-coating": ({}, "bottom_area", 1.0, 1.6),
-    "chainplates": ({"mast": "out"}, "plates", 1.5, 5),
+    "chainplates": ({"mast": "up"}, "plates", 1.5, 9),
     "copper-resin": ({}, "bottom_area", 0.6, 1.3),
     "engine-mounts": ({}, "count * engines", 3.5, 5),
     "hatches": ({}, "count", 3.5, 5.6),
@@ -174,3 +175,18 @@ def test_a_transom_rudder_is_a_morning_of_own_hands() -> None:
     assert hours(found) == pytest.approx(8, abs=1.5)
     assert found.skills == frozenset()
     assert not [task for task in found.job.tasks if Deed.LIFTS in task.does]
+
+
+def test_plates_come_off_together_only_where_the_mast_comes_out() -> None:
+    """Six plates one by one are some two weeks; with the mast ashore all are back within one, and nobody stands on none."""
+    refit = begun_of("cutter")
+    recipe = LIBRARY.recipes["chainplates"]
+    assert "takes her mast out" in refusals(recipe, refit, checked_answers(recipe, refit, {"mast": "out"}))[0]
+    assert len([task for task in made("cutter", "chainplates").job.tasks if "jury stay on" in task.title]) == 6
+    out = with_recipes(refit, "mast-out", "chainplates")
+    assert not [task for task in out.tasks.values() if "jury stay" in task.title]
+    own = refit.jobs[0].tasks[0].model_copy(update={"title": "Mast out with the club's crane"})
+    told = rebuilt(
+        refit, jobs=(refit.jobs[0].model_copy(update={"tasks": (own, *refit.jobs[0].tasks[1:])}), *refit.jobs[1:])
+    )
+    assert refusals(recipe, told, checked_answers(recipe, told, {"mast": "out"})) == []

@@ -15,16 +15,17 @@ from rovask.core.refit.choices import State
 
 def is_of(danger: Danger, step: StepLine) -> bool:
     """Whether a step is of a kind of danger: by where, with what, by whom it is done, or by the words of its title."""
-    if danger.but and re.search(danger.but, step.title, re.IGNORECASE):
-        return False
     skills = {*step.skilled, step.skill}
+    told = bool(danger.words) and re.search(danger.words, step.title, re.IGNORECASE) is not None
+    if told and danger.but and re.search(danger.but, step.title, re.IGNORECASE):
+        told = False
     return bool(
         (step.spot in danger.spots and step.state is State.ASHORE)
         or set(step.gear) & set(danger.gear)
         or skills & set(danger.skills)
         or (danger.does is not None and danger.does in step.does)
         or set(step.cautions) & set(danger.cautions)
-        or (danger.words and re.search(danger.words, step.title, re.IGNORECASE))
+        or told
     )
 
 

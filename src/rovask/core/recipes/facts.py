@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 from rovask.core.bench.bottom import bottom_area, topsides_area
@@ -41,15 +42,18 @@ FACT_OF: dict[str, Callable[[Boat], Value]] = {
 } | {f"has_{fitting.name.lower()}": (lambda boat, fitting=fitting: fitting in boat.fitted) for fitting in Fitting}
 DAYS_ASHORE, MAST_COMES_OUT = "days_ashore", "mast_comes_out"
 FACTS = frozenset(FACT_OF) | {DAYS_ASHORE, MAST_COMES_OUT}
-MAST_OUT = ("mast-out", "out")  # the recipe and its step after which the mast lies ashore
+MAST_OUT = "mast-out"  # the recipe by which the mast comes out
+_MAST_WORDS = re.compile(r"\bmasts?\b.{0,20}\b(out|down|lowered|unstepped)\b|\bunstep", re.IGNORECASE)
 
 
 def facts_of(refit: Refit) -> dict[str, Value]:
     """Every figure a formula may use, for this boat and haul-out. mast_height is a guess when it isn't known; mast_comes_out:
-    whether the job that takes it out is in the refit already.
+    whether a task that takes it out is in the refit already, of the recipe or by its title.
     """
     out = {name: fact(refit.boat) for name, fact in FACT_OF.items()}
-    return out | {
-        DAYS_ASHORE: (refit.launch_at - refit.haul_at).days,
-        MAST_COMES_OUT: any(job.recipe == MAST_OUT[0] for job in refit.jobs),
-    }
+    return out | {DAYS_ASHORE: (refit.launch_at - refit.haul_at).days, MAST_COMES_OUT: mast_comes_out(refit)}
+
+
+def mast_comes_out(refit: Refit) -> bool:
+    """Whether the mast lies ashore for a while in this refit: some task takes it out, by the recipe or by its title."""
+    return any(_MAST_WORDS.search(task.title) for task in refit.tasks.values())

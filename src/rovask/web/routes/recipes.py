@@ -272,7 +272,7 @@ def _aloft(refit: Refit) -> list[Job]:
     return [
         job
         for job in refit.jobs
-        if job.recipe != MAST_OUT[0] and any("chair" in task.gear and not task.begun_at for task in job.tasks)
+        if job.recipe != MAST_OUT and any("chair" in task.gear and not task.begun_at for task in job.tasks)
     ]
 
 
@@ -300,7 +300,7 @@ def _one(
         parked=str(given.get("parked", "")),
         finding=next((one for one in page.refit.findings if one.id == given.get("finding")), None),
         there=[job for job in page.refit.jobs if job.recipe == recipe.id],
-        aloft=_aloft(page.refit) if recipe.id == MAST_OUT[0] else [],
+        aloft=_aloft(page.refit) if recipe.id == MAST_OUT else [],
         lacks=list(lacking(recipe, library.common)),
         **_told(page, look, own),
     )
