@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.kept_away import kept_apart, lifts
+from rovask.core.refit.kept_away import clears, kept_apart, lifts
 from rovask.core.refit.model import Refit
 from tests.builders import HAUL, person, refit, task
 
@@ -134,3 +134,16 @@ def test_no_plan_has_anybody_under_what_hangs_or_in_the_fumes(rows: list[tuple[s
             if bad:
                 first, then = at[f"t{one}"], at[f"t{other}"]
                 assert first.end <= then.start or then.end <= first.start
+
+
+def test_morning_says_of_whom_a_lift_and_closed_fumes_clear_her() -> None:
+    found = made(
+        task("crane", 2, place="deck", title="Mast out by crane"),
+        task("paint", 3, place="bilge", emits=["fumes"]),
+        task("coat", 3, place="deck", emits=["fumes"]),
+        task("bench", 3, place="shed", emits=["fumes"]),
+    )
+    said = {key: clears(found, one) for key, one in found.tasks.items()}
+    assert "out from under" in said["crane"]
+    assert said["paint"].startswith("fumes in Bilge")
+    assert said["coat"] == said["bench"] == ""

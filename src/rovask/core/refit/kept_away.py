@@ -102,6 +102,16 @@ def why_apart(refit: Refit, one: Task, other: Task) -> str:
     return FUMES_WHY if near and (_stinks(one) or _stinks(other)) else ""
 
 
+def clears(refit: Refit, task: Task) -> str:
+    """What a task asks of everybody else aboard while it lasts, in words; "" where it asks nothing."""
+    place = refit.place_by_id[task.place]
+    if lifts(refit, task):
+        return "everybody off her and out from under, children and pets too"
+    if _stinks(task) and is_of_the_boat(place) and not place.outdoors:
+        return f"fumes in {place.name}: nobody else there or in what it opens onto, aired before anybody sleeps near"
+    return ""
+
+
 def _stinks(task: Task) -> bool:
     return Emission.FUMES in task.emits and not task.contained_by
 

@@ -16,6 +16,7 @@ from rovask.core.plan.explain.services import days_on_end, nights_elsewhere
 from rovask.core.refit import typed
 from rovask.core.refit.choices import Stage
 from rovask.core.refit.day_edits import day_of
+from rovask.core.refit.kept_away import clears
 from rovask.core.refit.model import Refit, Visit
 from rovask.desk.settling import settle_effect
 from rovask.store.errors import NotFound
@@ -24,7 +25,7 @@ from rovask.web.costly import searching
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, local_path
-from rovask.web.today import morning_of
+from rovask.web.today import Morning, Turn, morning_of
 
 router = APIRouter()
 
@@ -65,10 +66,18 @@ def morning(request: Request, who: Who, pk: Pk, day: str = "") -> Response:
         coming=_coming(page.refit, shown),
         closed=day_of(page.refit, shown) is not None,
         risky={turn.task.id: better_ashore(page.refit, turn.task) for one in made.days for turn in one.turns},
+        cleared=_cleared(page.refit, made),
         before=typed.near_day(shown, -1),
         after=typed.near_day(shown, 1),
     )
     return render(request, "morning.html", context)
+
+
+def _cleared(refit: Refit, made: Morning) -> list[tuple[Turn, str]]:
+    """What of the day's work keeps everybody else off the boat or out of a place, once each, in its order."""
+    turns = {turn.task.id: turn for one in made.days for turn in one.turns}
+    rows = [(turn, clears(refit, turn.task)) for turn in turns.values()]
+    return sorted(((turn, words) for turn, words in rows if words), key=lambda row: row[0].begins)
 
 
 def _due_looks(page: Page, day: date) -> list[Item]:
