@@ -31,10 +31,10 @@ def test_import_plan_tick_replan_and_undo(mira: Page, address: str, demo, tmp_pa
     done.click()
     note = mira.locator("#note")
     expect(note).to_contain_text(f"You ticked “{label.removeprefix('Done: ')}”")
-    expect(mira.get_by_role("button", name=label)).to_have_count(0)
+    expect(mira.get_by_role("button", name=label, exact=True)).to_have_count(0)
     mira.locator("body").press("u")
     expect(note).to_contain_text("took back")
-    expect(mira.get_by_role("button", name=label).first).to_be_visible()
+    expect(mira.get_by_role("button", name=label, exact=True).first).to_be_visible()
     note.get_by_role("button", name="Dismiss").click()
     expect(note).to_have_count(0)
     assert standing(mira) == before

@@ -18,7 +18,7 @@ def test_arrows_go_from_block_to_block_and_focus_stays_where_it_was(
     browser: Browser, address: str, settings: Settings, demo_pk: int
 ) -> None:
     page = aboard(browser, address, settings, "Mira", [])
-    page.goto(f"{address}/r/{demo_pk}/slip?span=week")
+    page.goto(f"{address}/r/{demo_pk}/slip?span=fortnight")
     page.locator("svg.slip:visible [data-drop]").first.focus()
     seen = [page.evaluate(WHERE)]
     for key, axis, sign in (("ArrowRight", 0, 1), ("ArrowDown", 1, 1), ("ArrowLeft", 0, -1), ("ArrowUp", 1, -1)):

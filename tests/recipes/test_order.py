@@ -29,7 +29,7 @@ from rovask.core.refit.trade_order import leads
 from tests.boats import BOATS
 from tests.recipes.crews import ALWAYS, LIBRARY, begun_of, fitting, with_recipes
 
-PAIRS, TRIPLES = 5, 5  # of each boat, by default
+PAIRS, TRIPLES = 3, 3  # of each boat, by default
 # From which step to which a mast is not fully stayed, of each recipe that undoes a stay or a plate.
 UNSTAYED = {
     "mast-out": (("ready",), ("boom",)),

@@ -56,8 +56,6 @@ def checked_answers(recipe: Recipe, refit: Refit, given: Answers) -> dict[str, V
 
 def refusals(recipe: Recipe, refit: Refit, answers: Answers | None = None, facts: Answers | None = None) -> list[str]:
     """Why the recipe doesn't fit this boat with these answers (default: its own), in sentences. Raises BadFormula."""
-    if not recipe.refuse:
-        return []
     facts = facts_of(refit) if facts is None else facts
     names = dict(answers) if answers is not None else default_answers(recipe, refit, (), facts)
     values = values_of(recipe, refit, names, facts)
