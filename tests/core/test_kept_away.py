@@ -41,6 +41,7 @@ def apart(found: Refit, one: str, other: str) -> bool:
         ({"title": "Engine out by crane"}, True),
         ({"title": "Yard lifts her for the rudder"}, True),
         ({"title": "Drop the keel"}, True),
+        ({"title": "Mast out by crane", "does": ["opens"]}, True),
         ({"title": "Paint the crane's logo", "does": ["nothing of these"]}, False),
         ({"title": "Something", "does": ["lifts"]}, True),
         ({"title": "Something", "charge": "second lift"}, True),

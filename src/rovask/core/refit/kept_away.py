@@ -23,14 +23,13 @@ LIFT_WHY, FUMES_WHY = "nobody is aboard or under her while it hangs", "nobody el
 def lifts(refit: Refit, task: Task) -> bool:
     """Whether she, or something heavy over her, hangs in a task: as it says, else as its title, the yard's charge and its gear say.
 
-    In doubt it does: a title is read in jobs of a recipe too, for what was added to them by hand.
+    In doubt it does: a title is read whatever else is said of the task, in jobs of a recipe too, unless it is said to do nothing.
     """
-    if task.does:
-        if Deed.LIFTS in task.does:
-            return True
-        if Deed.NOTHING in task.does:
-            return False
-    elif Deed.LIFTS in said_by_title(task.title):
+    if Deed.LIFTS in task.does:
+        return True
+    if Deed.NOTHING in task.does:
+        return False
+    if Deed.LIFTS in said_by_title(task.title):
         return True
     if task.charge in _LIFTED:
         return True
