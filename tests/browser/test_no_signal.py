@@ -25,7 +25,7 @@ KEPT = "caches.open('rovask-pages').then(box => box.keys()).then(keys => navigat
 def ready(page: Page, address: str) -> None:
     """A page of the gate, once everything that is wanted without a signal is kept: two screens, six stages, six for trouble."""
     page.goto(address)
-    for _ in range(100):
+    for _ in range(300):
         if page.evaluate(KEPT) >= 15:
             return
         page.wait_for_timeout(100)
@@ -43,7 +43,7 @@ def sent(context: BrowserContext, settings: Settings, pk: int, count: int, addre
 
 def until_kept(page: Page, settings: Settings, pk: int, count: int) -> None:
     """Waits until so many ticks have arrived, and the page no longer says that some are kept here."""
-    for _ in range(100):
+    for _ in range(300):
         if len(kept_of(settings, pk).refit.gate_ticks) == count:
             break
         page.wait_for_timeout(100)

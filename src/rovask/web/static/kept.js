@@ -5,6 +5,7 @@
 const BOX = "rovask", TICKS = "ticks";
 const WAIT = 8000, AGAIN = 15000, TWICE = 700; // ms; two taps within the last are one
 let sending = false, waits = null;
+let sentOf = new Set(); // names of what was sent and is not on the page yet
 
 function box() {
   return new Promise((ok, bad) => {
@@ -56,8 +57,9 @@ async function show() {
   }
   for (const form of document.querySelectorAll("form[data-kept]")) {
     const last = mine.filter((row) => row.of === nameOf(form)).at(-1);
+    const sent = !last && sentOf.has(nameOf(form));
     let told = form.nextElementSibling?.matches?.("[data-told-kept]") ? form.nextElementSibling : null;
-    if (!last) {
+    if (!last && !sent) {
       told?.remove();
       continue;
     }
@@ -67,7 +69,7 @@ async function show() {
       told.className = "text-sm tone-warn";
       form.after(told);
     }
-    told.textContent = `${last.said}: kept here, not sent yet`;
+    told.textContent = sent ? "Sent; the page is being made anew …" : `${last.said}: kept here, not sent yet`;
   }
 }
 
@@ -103,11 +105,14 @@ async function ask(row) {
   form.submit();
 }
 
+// What came of a tick, and the page that was answered with.
 async function post(row) {
   const body = new URLSearchParams(row.fields);
   const answer = await fetch(row.url, {method: "POST", body, credentials: "same-origin", signal: AbortSignal.timeout(WAIT)});
-  if (new URL(answer.url).pathname.startsWith("/sign-in")) return "sign-in";
-  return answer.ok ? "sent" : answer.status >= 500 || answer.status === 429 ? "away" : answer.status;
+  const url = new URL(answer.url);
+  if (url.pathname.startsWith("/sign-in")) return {came: "sign-in"};
+  if (answer.ok) return {came: "sent", page: {address: url.pathname + url.search, text: await answer.text()}};
+  return {came: answer.status >= 500 || answer.status === 429 ? "away" : answer.status};
 }
 
 // The form's token is of one sign-in; after another of the same account it is read off a page of now.
@@ -122,9 +127,9 @@ async function freshToken(row) {
 }
 
 async function sendOne(row) {
-  const came = await post(row);
-  if (came !== 403) return came;
-  return (await freshToken(row)) ? await post(row) : "sign-in";
+  const answer = await post(row);
+  if (answer.came !== 403) return answer;
+  return (await freshToken(row)) ? await post(row) : {came: "sign-in"};
 }
 
 async function isDone(row) {
@@ -142,7 +147,7 @@ async function send(made = null) {
     return;
   }
   sending = true;
-  let any = false;
+  let any = false, page = null;
   const stuck = new Set();
   try {
     for (const row of ownOf(await kept())) {
@@ -155,15 +160,16 @@ async function send(made = null) {
         stuck.add(about(row));
         continue;
       }
-      const came = await sendOne(row);
+      const answer = await sendOne(row), came = answer.came;
       if (came === "away") break;
       if (came === "sign-in") { // it goes when whoever made it signs in again
         if (made) location.assign(`/sign-in?next=${encodeURIComponent(location.pathname)}`);
         break;
       }
       if (came === "sent") {
+        sentOf.add(row.of);
         await dropTick(row.n);
-        any = true;
+        [any, page] = [true, answer.page];
         continue;
       }
       stuck.add(about(row));
@@ -186,15 +192,44 @@ async function send(made = null) {
     await send(next.n ? next : null);
     return;
   }
-  if (any && document.querySelector("form[data-kept]")) await renew(made?.next);
+  if (!any) return;
+  if (document.querySelector("form[data-kept]")) await renew(page, made?.next);
+  else sentOf.clear();
 }
 
-// The page as it is now, in place; where the form leads elsewhere, there.
-async function renew(next) {
+const here = () => location.pathname + location.search;
+
+// The page as it is now, in place; where the form leads elsewhere, there. What the last tick was answered with is that page,
+// if it is the one that is shown; else it is asked for, and again until it comes.
+async function renew(page, next) {
   const there = next ? new URL(next, location) : new URL(location);
-  if (there.pathname !== location.pathname || !window.htmx) location.assign(there);
-  else await window.htmx.ajax("GET", location.pathname + location.search, {target: "body", swap: "outerMorph", headers: {"Rovask-Fresh": "yes"}});
+  if (there.pathname !== location.pathname || !window.htmx) {
+    location.assign(there);
+    return;
+  }
+  const asked = here();
+  const text = page?.address === asked ? page.text : await fresh(asked);
+  if (text !== null && here() === asked) {
+    sentOf.clear();
+    const body = document.body;
+    await window.htmx.swap({text, target: body, sourceElement: body, swap: "outerMorph", request: {action: asked}});
+  }
   await show();
+}
+
+async function fresh(address) {
+  try {
+    const answer = await fetch(address, {cache: "no-store", headers: {"Rovask-Fresh": "yes"}, signal: AbortSignal.timeout(AGAIN)});
+    return answer.ok && !answer.redirected ? await answer.text() : null;
+  } catch (error) {
+    if (error.name !== "TypeError" && error.name !== "AbortError" && error.name !== "TimeoutError") throw error;
+    return null;
+  }
+}
+
+async function again() {
+  if ((await kept()).length) await send();
+  else if (sentOf.size && !sending) await renew(null);
 }
 
 document.addEventListener("submit", (event) => {
@@ -229,7 +264,7 @@ addEventListener("online", look);
 addEventListener("pageshow", look);
 document.addEventListener("visibilitychange", () => { if (!document.hidden) look(); });
 document.addEventListener("htmx:after:swap", look);
-setInterval(() => kept().then((rows) => (rows.length ? send() : null)), AGAIN);
+setInterval(again, AGAIN);
 
 // What is shown without an answer is a copy, and says so; of a page that is put in place, once it stands there.
 let copyOf = "", lastSwap = 0;

@@ -65,10 +65,25 @@ self.addEventListener("fetch", (event) => {
   }
 });
 
-self.addEventListener("message", (event) => {
-  if (event.data.forget) event.waitUntil(Promise.all([caches.delete(PAGES), caches.delete(ASSETS)]));
-  for (const address of event.data.keep ?? []) {
+// What is wanted without a signal is fetched a page at a time: what somebody waits for must not stand behind fifteen others.
+let wanted = [];
+let fetching = null;
+
+async function fetchWanted() {
+  for (let address = wanted.shift(); address; address = wanted.shift()) {
     const name = address.startsWith("/static/") ? ASSETS : PAGES;
-    event.waitUntil(fetch(address, {credentials: "same-origin"}).then((answer) => keep(name, address, answer)).catch(() => null));
+    await fetch(address, {credentials: "same-origin"}).then((answer) => keep(name, address, answer)).catch(() => null);
   }
+  fetching = null;
+}
+
+self.addEventListener("message", (event) => {
+  if (event.data.forget) {
+    wanted = [];
+    event.waitUntil(Promise.all([caches.delete(PAGES), caches.delete(ASSETS)]));
+  }
+  if (!event.data.keep) return;
+  wanted = event.data.keep;
+  fetching ??= fetchWanted();
+  event.waitUntil(fetching);
 });
