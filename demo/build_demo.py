@@ -13,15 +13,15 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from rovask.core.gate.acceptance import acceptances
+from rovask.core.plain.words import minutes_of
 from rovask.core.plan.baseline import baseline_of
-from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Planned, make_plan
 from rovask.core.plan.result import Plan
-from rovask.core.refit.choices import PartStatus
+from rovask.core.plan.verdict.verdict import judge
+from rovask.core.readings.acceptance import acceptances
 from rovask.core.refit.model import ExchangeRate, Refit
-from rovask.core.synthetic_weather import synthetic_weather
-from rovask.core.words import minutes_of
+from rovask.core.refit.stores.choices import PartStatus
+from rovask.standins.synthetic_weather import synthetic_weather
 
 ZONE = timedelta(hours=1)  # Lisbon time in May and June
 HAUL = datetime(2026, 5, 4, 9, tzinfo=UTC) - ZONE

@@ -61,6 +61,44 @@ def test_imports_go_only_downward(layer: str) -> None:
                 assert name.split(".")[1] in MAY_IMPORT[layer], f"{path.name} imports {name}"
 
 
+def floors() -> dict[str, int]:
+    """The floor of every module of the core, as CONTRIBUTING lists them."""
+    found: dict[str, int] = {}
+    rows = re.findall(r"^\| (\d+) \| `([a-z_.]+)` \| ([a-z_, ]+) \|", (ROOT / "CONTRIBUTING.md").read_text(), re.M)
+    for floor, room, files in rows:
+        for name in files.split(", "):
+            module = f"rovask.core.{room}.{name}"
+            assert module not in found, f"{module} is listed twice"
+            found[module] = int(floor)
+    return found
+
+
+def imported(path: Path, known: dict[str, int]) -> set[str]:
+    """The modules of the core a file imports from, also where it takes a module itself."""
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.ImportFrom) and node.module and node.module.startswith("rovask.core"):
+            for alias in node.names:
+                whole = f"{node.module}.{alias.name}"
+                found.add(whole if whole in known else node.module)
+    return found
+
+
+def test_inside_the_core_imports_go_only_downward_too() -> None:
+    known = floors()
+    there = {
+        ".".join(path.relative_to(SOURCE.parent).with_suffix("").parts): path
+        for path in (SOURCE / "core").rglob("*.py")
+        if path.name != "__init__.py"
+    }
+    assert there.keys() == known.keys(), "each file of the core stands in one row of CONTRIBUTING's table"
+    for module, path in there.items():
+        for name in imported(path, known):
+            assert known[name] <= known[module], (
+                f"{module} (floor {known[module]}) imports {name} (floor {known[name]})"
+            )
+
+
 def test_the_core_does_no_input_or_output_and_asks_no_clock() -> None:
     for path in (SOURCE / "core").rglob("*.py"):
         for name in imports(path):
@@ -83,22 +121,23 @@ def test_the_verifier_shares_no_code_with_the_planner() -> None:
     # facts (what a dew point is, where half-hours of a clock begin, what lies in the stores, when a shop is shut, what somebody has accepted) are shared, and how to remember; how a plan
     # is made is not
     assert used == {
-        "rovask.core.books.shut_days",
-        "rovask.core.books.stock",
-        "rovask.core.gate.acceptance",
-        "rovask.core.recent",
-        "rovask.core.refit.ashore",
-        "rovask.core.refit.choices",
-        "rovask.core.refit.closes",
-        "rovask.core.refit.curing",
-        "rovask.core.refit.half_hours",
-        "rovask.core.refit.kept_away",
-        "rovask.core.refit.make_good",
-        "rovask.core.refit.model",
-        "rovask.core.refit.slot",
-        "rovask.core.refit.trade_order",
+        "rovask.core.plain.half_hours",
+        "rovask.core.plain.recent",
         "rovask.core.plan.result",
-        "rovask.core.refit.weather",
+        "rovask.core.readings.acceptance",
+        "rovask.core.readings.ashore",
+        "rovask.core.readings.closes",
+        "rovask.core.readings.curing",
+        "rovask.core.readings.kept_away",
+        "rovask.core.readings.open_days",
+        "rovask.core.readings.stock",
+        "rovask.core.readings.trade_order",
+        "rovask.core.refit.givens.choices",
+        "rovask.core.refit.givens.slot",
+        "rovask.core.refit.givens.weather",
+        "rovask.core.refit.model",
+        "rovask.core.refit.work.choices",
+        "rovask.core.refit.work.make_good",
     }
 
 

@@ -19,8 +19,9 @@ import uvicorn
 from playwright.sync_api import Browser, Page, expect
 
 from rovask.core.gate.gate import gate_of
-from rovask.core.refit.choices import Stage, State
+from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.choices import State
 from rovask.settings import Settings
 from rovask.web.app import create_app
 from tests.acts import kept_of, planned
@@ -254,7 +255,7 @@ def reject(page: Page, root: str, key: str) -> None:
 
 
 def accept_all(page: Page, root: str, settings: Settings, pk: int) -> None:
-    from rovask.core.gate.acceptance import unaccepted
+    from rovask.core.readings.acceptance import unaccepted
 
     for one in unaccepted(kept_of(settings, pk).refit):
         titles = {f"title-{at}": row.title for at, row in enumerate(one.wanted)}

@@ -5,9 +5,10 @@ from __future__ import annotations
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from rovask.core.gate.gate import gate_of
-from rovask.core.refit.choices import Stage
-from rovask.core.refit.edits import put, update_task
+from rovask.core.refit.edits import put
+from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.edits import update_task
 from rovask.settings import Settings
 from tests.acts import changed, kept_of, log_of
 from tests.browser.conftest import aboard, come_aboard

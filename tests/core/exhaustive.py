@@ -8,13 +8,14 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta
 from itertools import combinations
 
-from rovask.core.books.prices import prices_of
+from rovask.core.plain.half_hours import HALF_HOUR, number_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.check import Rule, verify
 from rovask.core.plan.verify.clock import Clock
-from rovask.core.refit.choices import Need, Service, State
-from rovask.core.refit.half_hours import HALF_HOUR, number_of
+from rovask.core.readings.prices import prices_of
+from rovask.core.refit.givens.choices import Service
 from rovask.core.refit.model import Refit, Task
+from rovask.core.refit.work.choices import Need, State
 
 HALVES = timedelta(minutes=30)
 NOT_YET = {Rule.COMPLETE, Rule.LEFT_OUT}  # of a plan that is still being put together

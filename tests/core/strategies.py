@@ -8,9 +8,9 @@ from typing import Any
 from hypothesis import strategies as st
 
 from rovask.core.refit.model import Decision, Photo, Refit
-from rovask.core.refit.seen import Alternative
+from rovask.core.refit.seen.kinds import Alternative
 from rovask.core.refit.whole import Whole
-from rovask.core.synthetic_weather import synthetic_weather
+from rovask.standins.synthetic_weather import synthetic_weather
 from tests.builders import HAUL, WEEK, link, person, refit, task
 
 MORE: list[dict[str, Any]] = [

@@ -15,17 +15,17 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from rovask.core.books.account_sheet import account_sheet
-from rovask.core.books.accounts import Account, accounts, landed, order_total
 from rovask.core.books.budget import by_line, grouped, sums
 from rovask.core.books.forecast import forecast
 from rovask.core.books.items import ItemKind, items
-from rovask.core.books.money import Money, shared
-from rovask.core.books.recount import in_currency
 from rovask.core.books.timeline import by_month, timeline
+from rovask.core.judged.ledger_edits import ledger_doubts, loose_bills
+from rovask.core.plain.currency import exponent
+from rovask.core.plain.money import Money, shared
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.refit.currency import exponent
-from rovask.core.refit.ledger_edits import ledger_doubts, loose_bills
+from rovask.core.readings.commitments import Account, accounts, landed, order_total
 from rovask.core.refit.model import Agreement, Entry, Refit
+from rovask.core.refit.recount import in_currency
 from tests.builders import HAUL, person, refit, task
 
 TRADE = {"role": "trade", "skills": ["rigging"], "rate": 5000, "call_out_hours": 3}

@@ -5,8 +5,8 @@ from typing import Any
 
 import pytest
 
-from rovask.core.broken_refits import ONE_BY_ONE, broken_refits
-from rovask.core.plan.explain.broken import broken_waits
+from benches.broken_refits import ONE_BY_ONE, broken_refits
+from rovask.core.explain.broken import broken_waits
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import CollisionKind, Outcome, Plan
 from rovask.core.plan.verify.check import verify

@@ -8,14 +8,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rovask.core.refit import edits
-from rovask.core.refit.choices import LinkKind, PartStatus
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.refit import edits, lists
 from rovask.core.refit.model import HoursEntry, Job, Refit, Task
 from rovask.core.refit.records import RecordKey, changes_between, with_changes
 from rovask.core.refit.register import KINDS
 from rovask.core.refit.removal import InUse
+from rovask.core.refit.stores.choices import PartStatus
 from rovask.core.refit.undoing import taken_back
+from rovask.core.refit.work import edits as work_edits
+from rovask.core.refit.work.choices import LinkKind
 from tests.builders import HAUL, link, refit, task
 from tests.core.strategies import refits
 
@@ -36,62 +38,62 @@ def pairs(made: Refit) -> set[tuple[str, str]]:
 
 
 def test_a_task_added_between_two_takes_its_place_in_the_chain() -> None:
-    made = edits.add_task(chain(), "job", Task.model_validate(task("n", 1)), "tie", after="b")
+    made = work_edits.add_task(chain(), "job", Task.model_validate(task("n", 1)), "tie", after="b")
     assert list(made.tasks) == ["a", "b", "n", "c"]
     assert pairs(made) == {("a", "b"), ("b", "n"), ("n", "c"), ("c", "launch")}
 
 
 def test_a_task_removed_leaves_its_neighbours_tied() -> None:
-    made = edits.remove_task(chain(), "b", ids())
+    made = work_edits.remove_task(chain(), "b", ids())
     assert pairs(made) == {("a", "c"), ("c", "launch")}
     assert next(tie.min_lag for tie in made.links if tie.then == "c") == 3
 
 
 def test_a_split_shares_the_hours_and_keeps_what_comes_before_and_after() -> None:
-    made = edits.split_task(chain(), "b", 2, ids())
+    made = work_edits.split_task(chain(), "b", 2, ids())
     assert [made.tasks[key].work.likely for key in ("b", "new-1")] == [2, 4]
     assert pairs(made) == {("a", "b"), ("b", "new-1"), ("new-1", "c"), ("c", "launch")}
     for wrong in (0, 6, 7):
         with pytest.raises(RefitFaults):
-            edits.split_task(chain(), "b", wrong, ids())
+            work_edits.split_task(chain(), "b", wrong, ids())
 
 
 def test_begin_done_and_taking_the_ticks_back() -> None:
     at = HAUL + timedelta(hours=4)
-    begun = edits.begin_task(chain(), "a", at, ("ann",))
+    begun = work_edits.begin_task(chain(), "a", at, ("ann",))
     assert begun.tasks["a"].is_under_way
-    done = edits.finish_task(begun, "a", at + timedelta(hours=2), ("bo",))
+    done = work_edits.finish_task(begun, "a", at + timedelta(hours=2), ("bo",))
     assert (done.tasks["a"].crew, done.tasks["a"].done_at) == (("ann",), at + timedelta(hours=2))
-    assert edits.reopen_task(edits.reopen_task(done, "a"), "a") == chain()
-    for again in (lambda: edits.begin_task(begun, "a", at, ()), lambda: edits.finish_task(done, "a", at, ())):
+    assert work_edits.reopen_task(work_edits.reopen_task(done, "a"), "a") == chain()
+    for again in (lambda: work_edits.begin_task(begun, "a", at, ()), lambda: work_edits.finish_task(done, "a", at, ())):
         with pytest.raises(RefitFaults):
             again()
 
 
 def test_a_task_ticked_without_begin_began_its_likely_hours_before() -> None:
     at = HAUL + timedelta(hours=8)
-    assert edits.finish_task(chain(), "a", at, ("ann",)).tasks["a"].begun_at == at - timedelta(hours=4)
+    assert work_edits.finish_task(chain(), "a", at, ("ann",)).tasks["a"].begun_at == at - timedelta(hours=4)
 
 
 def test_logging_hours_begins_a_task_and_counts_down_what_is_left() -> None:
     entry = HoursEntry(id="h", task="a", person="ann", at=HAUL, hours=1.5)
-    made = edits.log_hours(chain(), entry, None)
+    made = work_edits.log_hours(chain(), entry, None)
     assert made.tasks["a"].is_under_way
     assert made.hours_to_do(made.tasks["a"]) == 2.5
-    assert made.hours_to_do(edits.log_hours(chain(), entry, 7).tasks["a"]) == 7
+    assert made.hours_to_do(work_edits.log_hours(chain(), entry, 7).tasks["a"]) == 7
 
 
 def test_moving_and_removing_keep_the_refit_whole() -> None:
     made = edits.put(chain(), Job(id="two", title="Two"))
-    assert [job.id for job in edits.move(made, KINDS["job"], "two", -1).jobs] == ["two", "job"]
-    assert list(edits.move_task(made, "a", 1).tasks) == ["b", "a", "c"]
-    assert list(edits.move_task(made, "a", -1).tasks) == ["a", "b", "c"]
-    assert edits.remove_job(made, "job").links == ()
+    assert [job.id for job in lists.move(made, KINDS["job"], "two", -1).jobs] == ["two", "job"]
+    assert list(work_edits.move_task(made, "a", 1).tasks) == ["b", "a", "c"]
+    assert list(work_edits.move_task(made, "a", -1).tasks) == ["a", "b", "c"]
+    assert work_edits.remove_job(made, "job").links == ()
     gone: tuple[Callable[[], Refit], ...] = (
-        lambda: edits.move_task(made, "x", 1),
-        lambda: edits.update_task(made, "x", pin=None),
-        lambda: edits.remove_task(made, "x", ids()),
-        lambda: edits.add_task(made, "x", made.tasks["a"], "t"),
+        lambda: work_edits.move_task(made, "x", 1),
+        lambda: work_edits.update_task(made, "x", pin=None),
+        lambda: work_edits.remove_task(made, "x", ids()),
+        lambda: work_edits.add_task(made, "x", made.tasks["a"], "t"),
     )
     for act in gone:
         with pytest.raises(RefitFaults, match="gone"):
@@ -99,24 +101,24 @@ def test_moving_and_removing_keep_the_refit_whole() -> None:
 
 
 def test_a_person_at_work_can_not_be_removed_and_the_task_is_named() -> None:
-    made = edits.begin_task(chain(), "a", HAUL, ("ann",))
+    made = work_edits.begin_task(chain(), "a", HAUL, ("ann",))
     with pytest.raises(InUse, match="Task a") as caught:
-        edits.remove(made, KINDS["person"], "ann", ids())
+        lists.remove(made, KINDS["person"], "ann", ids())
     assert not caught.value.can_take_out
-    assert [who.id for who in edits.remove(made, KINDS["person"], "bo", ids()).people] == ["ann"]
+    assert [who.id for who in lists.remove(made, KINDS["person"], "bo", ids()).people] == ["ann"]
 
 
 def test_what_is_used_is_named_and_taken_out_of_there_when_that_is_wanted() -> None:
     parts = [{"id": "core", "name": "Core"}]
     made = refit(task("a", parts=["core"]), task("b", contained_by="a"), links=[link("a", "b")], parts=parts)
     with pytest.raises(InUse, match="“Core” is used by the task “Task a”") as caught:
-        edits.remove(made, KINDS["part"], "core", ids())
+        lists.remove(made, KINDS["part"], "core", ids())
     assert caught.value.can_take_out
-    without = edits.remove(made, KINDS["part"], "core", ids(), take_out=True)
+    without = lists.remove(made, KINDS["part"], "core", ids(), take_out=True)
     assert (without.parts, without.tasks["a"].parts) == ((), ())
     with pytest.raises(InUse, match="Task a"):
-        edits.remove(made, KINDS["place"], "hull", ids(), take_out=True)
-    gone = edits.remove_task(made, "a", ids())
+        lists.remove(made, KINDS["place"], "hull", ids(), take_out=True)
+    gone = work_edits.remove_task(made, "a", ids())
     assert gone.tasks["b"].contained_by is None
     assert gone.links == ()
 
@@ -126,11 +128,11 @@ def test_what_is_used_is_named_and_taken_out_of_there_when_that_is_wanted() -> N
 def test_any_change_taken_back_gives_the_same_refit(made: Refit, data: st.DataObject) -> None:
     key = data.draw(st.sampled_from(list(made.tasks)))
     acts: list[Callable[[], Refit]] = [
-        lambda: edits.remove_task(made, key, ids()),
-        lambda: edits.move_task(made, key, data.draw(st.sampled_from([-1, 1]))),
-        lambda: edits.add_task(made, made.job_of[key].id, Task.model_validate(task("n", 1)), "tie", key),
-        lambda: edits.remove_job(made, made.job_of[key].id),
-        lambda: edits.update_task(made, key, title="Another"),
+        lambda: work_edits.remove_task(made, key, ids()),
+        lambda: work_edits.move_task(made, key, data.draw(st.sampled_from([-1, 1]))),
+        lambda: work_edits.add_task(made, made.job_of[key].id, Task.model_validate(task("n", 1)), "tie", key),
+        lambda: work_edits.remove_job(made, made.job_of[key].id),
+        lambda: work_edits.update_task(made, key, title="Another"),
     ]
     after = data.draw(st.sampled_from(acts))()
     changes = changes_between(made, after)
@@ -142,16 +144,16 @@ def test_any_change_taken_back_gives_the_same_refit(made: Refit, data: st.DataOb
 
 def test_an_edit_touches_only_its_own_record() -> None:
     made = chain()
-    changes = changes_between(made, edits.update_task(made, "b", title="New"))
+    changes = changes_between(made, work_edits.update_task(made, "b", title="New"))
     assert [str(key) for key in changes] == ["task:b"]
-    moved = changes_between(made, edits.move_task(made, "b", -1))
+    moved = changes_between(made, work_edits.move_task(made, "b", -1))
     assert [str(key) for key in moved] == ["order:job:job"]
 
 
 def test_taking_back_what_somebody_changed_since_names_the_record() -> None:
     made = chain()
-    first = edits.update_task(made, "b", title="First")
-    second = edits.update_task(first, "b", title="Second")
+    first = work_edits.update_task(made, "b", title="First")
+    second = work_edits.update_task(first, "b", title="Second")
     assert taken_back(second, {}, changes_between(made, first)).stuck == (RecordKey("task", "b"),)
 
 

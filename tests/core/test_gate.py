@@ -13,10 +13,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from rovask.core.gate.gate import LET_GO, Why, gate_of
-from rovask.core.gate.looks import ALWAYS, LOOKS
-from rovask.core.gate.touched import touched
+from rovask.core.readings.looks import ALWAYS, LOOKS
+from rovask.core.readings.touched import touched
 from rovask.core.recipes.expand import DoesNotFit, expand
-from rovask.core.refit.choices import Stage
+from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Refit
 from rovask.formats.recipe_file import library
 from tests.boats import BOATS

@@ -6,7 +6,7 @@ from datetime import timedelta
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from rovask.core.generate import generated_refit
+from benches.generate import generated_refit
 from rovask.core.plan.planner import draft_plan, plan_of
 from rovask.core.plan.problem.value import value_of
 from rovask.core.plan.solver.improve import BetterSchedule, Status, Stop, improve

@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rovask.core.plan.explain.why import why_held
+from rovask.core.explain.why import why_held
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.kept_away import clears, kept_apart, lifts
+from rovask.core.readings.kept_away import clears, kept_apart, lifts
 from rovask.core.refit.model import Refit
 from tests.builders import HAUL, person, refit, task
 

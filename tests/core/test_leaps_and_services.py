@@ -7,12 +7,12 @@ import pytest
 
 from rovask.core.books.forecast import forecast
 from rovask.core.books.order_by import part_needs
-from rovask.core.plan.explain.gains import gains
-from rovask.core.plan.explain.services import by_day, outages, too_long
+from rovask.core.explain.gains import gains
+from rovask.core.judged.leaps import doubts
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.refit.edits import finish_task, log_hours
-from rovask.core.refit.leaps import doubts
+from rovask.core.plan.verdict.services import by_day, outages, too_long
 from rovask.core.refit.model import HoursEntry, Refit
+from rovask.core.refit.work.edits import finish_task, log_hours
 from tests.builders import HAUL, link, person, refit, task
 
 TRADE: dict[str, Any] = {"role": "trade", "skills": ["rigging"], "rate": 5000}

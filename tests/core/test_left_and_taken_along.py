@@ -8,19 +8,22 @@ from typing import Any
 
 import pytest
 
-from rovask.core.books.accounts import accounts
 from rovask.core.books.forecast import forecast
-from rovask.core.books.stock import stocks
 from rovask.core.books.yard_bill import yard_bill
+from rovask.core.judged.misfit_edits import lost_overboard, made_to_fit, misfit
+from rovask.core.judged.next_refit import NextGivens, next_refit
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import make_plan
-from rovask.core.refit.choices import Charge, Condition, PartStatus, Severity, State
-from rovask.core.refit.edits import update_task
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.misfit_edits import lost_overboard, made_to_fit, misfit
+from rovask.core.readings.commitments import accounts
+from rovask.core.readings.stock import stocks
+from rovask.core.refit.givens.choices import Charge
 from rovask.core.refit.model import Parked, Refit
-from rovask.core.refit.next_refit import NextGivens, next_refit
-from rovask.core.refit.seen import WorkBy
-from rovask.core.refit.seen_edits import next_time, place_parked
+from rovask.core.refit.seen.choices import Severity
+from rovask.core.refit.seen.edits import next_time, place_parked
+from rovask.core.refit.seen.kinds import WorkBy
+from rovask.core.refit.stores.choices import Condition, PartStatus
+from rovask.core.refit.work.choices import State
+from rovask.core.refit.work.edits import update_task
 from tests.builders import HAUL, LAUNCH, link, person, refit, task
 
 RIGGER = person("rig", role="trade", skills=["rigging"], rate=6000)

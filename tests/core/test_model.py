@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.refit.model import Refit, Task
 from rovask.formats.refit_file import refit_from
 from tests.builders import BOAT, data, link, person, refit, task

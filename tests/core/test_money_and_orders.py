@@ -4,10 +4,10 @@ from datetime import timedelta
 
 from rovask.core.books.forecast import forecast
 from rovask.core.books.order_by import next_order, part_needs
-from rovask.core.plan.explain.why import why_held
+from rovask.core.explain.why import why_held
+from rovask.core.plain.words import money, span
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
-from rovask.core.words import money, span
 from tests.builders import HAUL, link, person, refit, task
 
 TRADE = {"role": "trade", "skills": ["rigging"], "rate": 5000, "call_out_hours": 3}

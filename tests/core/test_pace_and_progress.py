@@ -12,12 +12,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rovask.core.books.earned_value import earned_value
+from rovask.core.books.pace import at_pace, drawn_in, paces, with_paces
 from rovask.core.plan.baseline import baseline_of
-from rovask.core.plan.explain.verdict import judge
-from rovask.core.plan.pace import at_pace, drawn_in, paces, with_paces
 from rovask.core.plan.planner import Planned, make_plan
 from rovask.core.plan.progress import planned_share, progress, ready_of, work_left
-from rovask.core.refit.choices import LostTo
+from rovask.core.plan.verdict.verdict import judge
+from rovask.core.refit.days.choices import LostTo
 from rovask.core.refit.model import Baseline, Refit
 from tests.builders import HAUL, data, link, person, refit, task
 from tests.core.tiny import tiny_refits

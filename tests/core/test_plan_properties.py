@@ -5,12 +5,12 @@ from datetime import timedelta
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from rovask.core.generate import generated_refit
+from benches.generate import generated_refit
 from rovask.core.plan.planner import make_plan, plan_and_judge
 from rovask.core.plan.result import Outcome
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.make_good import make_good_id
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.make_good import make_good_id
 from tests.builders import HAUL
 from tests.core.strategies import refits
 

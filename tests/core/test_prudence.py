@@ -4,18 +4,19 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from rovask.core.books.items import nights_to_pay
+from rovask.core.explain.margins import closed_by, margin_told
+from rovask.core.explain.remedies import remedies
+from rovask.core.explain.why import why_held
 from rovask.core.gate.gate import gate_of
-from rovask.core.plan.explain.margins import closed_by, margin_told
-from rovask.core.plan.explain.remedies import remedies
-from rovask.core.plan.explain.why import why_held
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.result import Outcome
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.choices import Service
-from rovask.core.refit.edits import put, update_task
+from rovask.core.readings.trade_order import trade_orders
+from rovask.core.refit.edits import put
+from rovask.core.refit.givens.choices import Service
 from rovask.core.refit.model import Refit
-from rovask.core.refit.trade_order import trade_orders
+from rovask.core.refit.work.edits import update_task
 from tests.builders import BOAT, DAY_SHIFT, HAUL, LAUNCH, link, person, refit, task
 
 YARD = {"name": "Yard", "time_zone": "Europe/Lisbon", "hours": DAY_SHIFT}  # Monday to Saturday, 08:00 to 18:00

@@ -7,13 +7,13 @@ from typing import Any
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
-from rovask.core.generate import generated_refit
+from benches.generate import generated_refit
 from rovask.core.plan.planner import Planned, draft_plan, plan_and_judge
 from rovask.core.plan.ready import searched
 from rovask.core.plan.result import Outcome
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.choices import Need, State
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.choices import Need, State
 from tests.builders import HAUL, WEEK, data, link, person, refit, task
 from tests.core.exhaustive import HALVES, better_than, late_half_hour
 from tests.core.strategies import refits

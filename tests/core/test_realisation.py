@@ -7,20 +7,20 @@ from datetime import timedelta
 import numpy as np
 import pytest
 
-from rovask.core.generate import generated_refit
+from benches.generate import generated_refit
 from rovask.core.plan.first.serial import first_schedule
 from rovask.core.plan.problem.compile import compile_refit, realisation_of, realised
 from rovask.core.plan.problem.windows import windows_of
-from rovask.core.refit import edits
-from rovask.core.refit.choices import PartStatus
 from rovask.core.refit.model import Refit
+from rovask.core.refit.stores.choices import PartStatus
+from rovask.core.refit.work import edits as work_edits
 
 
 def slower(made: Refit, keys: set[str]) -> Refit:
     for key in keys:
         work = made.tasks[key].work
         more = {"least": work.least, "likely": work.likely + 2, "most": work.most + 2}
-        made = edits.update_task(made, key, work=more)
+        made = work_edits.update_task(made, key, work=more)
     return made
 
 

@@ -2,9 +2,9 @@
 
 from datetime import datetime
 
-from rovask.core.plan.explain.remedies import remedies
-from rovask.core.plan.explain.verdict import before_this
+from rovask.core.explain.remedies import remedies
 from rovask.core.plan.planner import plan_and_judge
+from rovask.core.plan.verdict.verdict import before_this
 from tests.builders import HAUL, link, person, refit, task
 
 

@@ -5,9 +5,8 @@ from datetime import datetime, timedelta
 
 import pytest
 
-from rovask.core.books.prices import VALUE_UNIT, prices_of
-from rovask.core.generate import generated_refit, with_a_longer_task
-from rovask.core.plan.explain.moves import moved_near, unsettled
+from benches.generate import generated_refit, with_a_longer_task
+from rovask.core.explain.moves import moved_near
 from rovask.core.plan.first.repair import what_holds, with_neighbours
 from rovask.core.plan.first.serial import played_again
 from rovask.core.plan.planner import (
@@ -27,7 +26,9 @@ from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import improve
 from rovask.core.plan.solver.reorder import Reorder
+from rovask.core.plan.unsettled import unsettled
 from rovask.core.plan.verify.check import verify
+from rovask.core.readings.prices import VALUE_UNIT, prices_of
 from rovask.core.refit.model import Refit
 from rovask.desk.planning import better
 from tests.builders import HAUL, person, refit, task

@@ -2,10 +2,10 @@
 
 import pytest
 
-from rovask.core.refit.edits import move_with_ties
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.rings import ring_of, ring_told
-from rovask.core.refit.titles import tie_title
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.refit.work.edits import move_with_ties
+from rovask.core.refit.work.rings import ring_of, ring_told
+from rovask.core.refit.work.titles import tie_title
 from rovask.desk.commands.records import in_old_order
 from tests.builders import link, refit, task
 

@@ -8,18 +8,18 @@ from typing import Any
 
 import pytest
 
+from benches.books import with_books
+from benches.generate import generated_refit
 from rovask.core.books.forecast import forecast
 from rovask.core.books.items import ItemKind, items
 from rovask.core.books.savings import INTERIM_HARM, LEAST, OWN_DAY, SavingKind, not_called, savings
-from rovask.core.generate import generated_refit
-from rovask.core.plan.explain.compare import without
-from rovask.core.plan.explain.offers import offer_worked
-from rovask.core.plan.explain.savings_worked import saving_worked
+from rovask.core.explain.compare import without
+from rovask.core.explain.offers import offer_worked
+from rovask.core.explain.savings_worked import saving_worked
+from rovask.core.judged.offer_edits import ordered_from, retied
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.model import Refit
-from rovask.core.refit.offer_edits import ordered_from, retied
-from rovask.start.bench_books import with_books
 from tests.builders import HAUL, LAUNCH, link, person, refit, task
 from tests.core.test_accounts import agreement
 

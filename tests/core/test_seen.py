@@ -7,16 +7,17 @@ from datetime import timedelta
 import pytest
 
 from rovask.core.books.forecast import forecast
-from rovask.core.books.money import Money
-from rovask.core.plan.explain.afloat import afloat_instead
-from rovask.core.plan.explain.first_look import inspect_by, looks, most_pressing
+from rovask.core.explain.afloat import afloat_instead
+from rovask.core.explain.first_look import inspect_by, looks, most_pressing
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.plain.money import Money
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.refit.choices import Severity, State, UnknownState
-from rovask.core.refit.edits import finish_task, remove_job, remove_task
-from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Refit
-from rovask.core.refit.seen import ReadingTaken, is_flat
-from rovask.core.refit.seen_edits import job_came_of, look_again, look_at, place_parked, real_finding, real_work
+from rovask.core.refit.seen.choices import Severity, UnknownState
+from rovask.core.refit.seen.edits import job_came_of, look_again, look_at, place_parked, real_finding, real_work
+from rovask.core.refit.seen.kinds import ReadingTaken, is_flat
+from rovask.core.refit.work.choices import State
+from rovask.core.refit.work.edits import finish_task, remove_job, remove_task
 from rovask.web.spark import spark
 from tests.builders import HAUL, LAUNCH, link, refit, task
 

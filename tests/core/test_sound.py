@@ -8,11 +8,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from benches.books import with_books
+from benches.generate import generated_refit
 from rovask.core.books.forecast import forecast
-from rovask.core.generate import generated_refit
-from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import draft_plan
 from rovask.core.plan.same_work import UNREAD, same_work
+from rovask.core.plan.verdict.verdict import judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.edits import put
 from rovask.core.refit.model import Entry, Refit
@@ -20,7 +21,6 @@ from rovask.core.refit.records import ORDER, changes_between, with_changes
 from rovask.core.refit.references import reference_faults
 from rovask.core.refit.sound import forget_sound
 from rovask.core.refit.undoing import taken_back
-from rovask.start.bench_books import with_books
 from tests.core.test_accounts import entry
 
 SMALL = with_books(generated_refit(12, 3), 3, parts=20, orders=12, entries=60)

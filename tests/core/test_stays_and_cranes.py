@@ -7,18 +7,19 @@ from itertools import count
 
 import pytest
 
-from rovask.core.plan.explain.visits import stay_done, visit_view
+from rovask.core.explain.visits import stay_done, visit_view
+from rovask.core.judged.leaps import at_once, doubts
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.result import Plan
 from rovask.core.plan.same_work import same_work
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.comes import comes
-from rovask.core.refit.days import PlannedTask
-from rovask.core.refit.edits import finish_task, put, rebuilt, update_task
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.givens import Appointment
-from rovask.core.refit.leaps import at_once, doubts
+from rovask.core.refit.days.kinds import PlannedTask
+from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.givens.comes import comes
+from rovask.core.refit.givens.kinds import Appointment
 from rovask.core.refit.model import DayEntry, HoursEntry, Refit
+from rovask.core.refit.work.edits import finish_task, update_task
 from rovask.web.spelling import read_shifts, shifts_text
 from tests.builders import HAUL, link, person, refit, task
 

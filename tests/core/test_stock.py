@@ -13,18 +13,18 @@ from hypothesis import strategies as st
 from rovask.core.books.items import unbought
 from rovask.core.books.later import gives_berth_back, later_costs
 from rovask.core.books.order_by import part_needs, reason, to_order
-from rovask.core.books.readiness import ready_at
-from rovask.core.books.shut_days import OpenDays, open_days
-from rovask.core.books.stock import stocks
+from rovask.core.judged.misfit_edits import made_to_fit
+from rovask.core.judged.order_edits import receipt_of, received, tried
+from rovask.core.judged.part_edits import counted, got, moved_on
+from rovask.core.judged.trips import Trip, planned_trip, proposals
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.choices import Condition, PartStatus, Remedy
-from rovask.core.refit.edits import finish_task, reopen_task
-from rovask.core.refit.misfit_edits import made_to_fit
+from rovask.core.readings.open_days import OpenDays, open_days
+from rovask.core.readings.readiness import ready_at
+from rovask.core.readings.stock import stocks
 from rovask.core.refit.model import Refit
-from rovask.core.refit.order_edits import receipt_of, received, tried
-from rovask.core.refit.part_edits import counted, got, moved_on
-from rovask.core.refit.trips import Trip, planned_trip, proposals
+from rovask.core.refit.stores.choices import Condition, PartStatus, Remedy
+from rovask.core.refit.work.edits import finish_task, reopen_task
 from tests.builders import HAUL, link, refit, task
 
 AT = HAUL.isoformat()

@@ -7,12 +7,12 @@ import pytest
 from rovask.core.books.forecast import forecast
 from rovask.core.books.one_more_day import one_more_day
 from rovask.core.books.yard_bill import yard_bill
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit import edits
-from rovask.core.refit.choices import Charge
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.launch_edits import another_night, is_hanging
+from rovask.core.refit.givens.choices import Charge
+from rovask.core.refit.launch.edits import another_night, is_hanging
+from rovask.core.refit.work import edits as work_edits
 from tests.builders import HAUL, refit, task
 
 NIGHT = {"charge": "nights in the slings", "price": 9500, "per": "a night"}
@@ -22,14 +22,14 @@ def test_four_pumps_are_ticked_one_by_one_and_the_last_ends_the_task() -> None:
     made = refit(task("pumps", 2, units=4))
     assert made.hours_to_do(made.tasks["pumps"]) == 8
     for done, left in ((1, 6), (2, 4), (3, 2)):
-        made = edits.finish_unit(made, "pumps", HAUL + timedelta(hours=2 * done), ("ann",))
+        made = work_edits.finish_unit(made, "pumps", HAUL + timedelta(hours=2 * done), ("ann",))
         pumps = made.tasks["pumps"]
         assert (pumps.units_done, pumps.is_under_way, made.hours_to_do(pumps)) == (done, True, left)
         assert verify(made, make_plan(made, HAUL + timedelta(hours=2 * done))) == []
-    made = edits.finish_unit(made, "pumps", HAUL + timedelta(hours=8), ("ann",))
+    made = work_edits.finish_unit(made, "pumps", HAUL + timedelta(hours=8), ("ann",))
     assert made.tasks["pumps"].done_at == HAUL + timedelta(hours=8)
     with pytest.raises(RefitFaults, match="done already"):
-        edits.finish_unit(made, "pumps", HAUL + timedelta(hours=9), ("ann",))
+        work_edits.finish_unit(made, "pumps", HAUL + timedelta(hours=9), ("ann",))
 
 
 def test_a_night_in_the_slings_is_on_the_bill() -> None:
@@ -50,7 +50,7 @@ def test_nights_that_she_hangs_are_paid_once_though_the_mending_is_planned_for_t
     yard = {"name": "Yard", "time_zone": "Europe/Lisbon", **tariff}
     now = datetime(2026, 5, 16, 13, tzinfo=UTC)
     made = refit(task("hose", 1), yard=yard, people=[sunday()], launch_at=now.isoformat())  # the slot is now
-    made = edits.finish_task(made, "hose", now - timedelta(hours=2), ("ann",))
+    made = work_edits.finish_task(made, "hose", now - timedelta(hours=2), ("ann",))
     slot = datetime(2026, 5, 18, 10, tzinfo=UTC)
     hung = another_night(
         made, slot, now, stays=None, why="weeps", job="job", hours=hours, new_id=lambda kind: f"{kind}-9"

@@ -7,18 +7,18 @@ from typing import Any
 
 import pytest
 
-from rovask.core.gate.acceptance import LEFT_CLEAN, SECOND_EYES, acceptances, covered_by
-from rovask.core.plan.explain.day_done import the_day
-from rovask.core.plan.explain.moves import moves
-from rovask.core.plan.explain.visits import calls, visit_view
-from rovask.core.plan.explain.why import why_held
+from rovask.core.explain.day_done import the_day
+from rovask.core.explain.moves import moves
+from rovask.core.explain.visits import calls, visit_view
+from rovask.core.explain.why import why_held
+from rovask.core.judged.leaps import doubts
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.choices import Opens
-from rovask.core.refit.day_edits import look_at_work, slipped
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.leaps import doubts
+from rovask.core.readings.acceptance import LEFT_CLEAN, SECOND_EYES, acceptances, covered_by
+from rovask.core.refit.days.edits import look_at_work, slipped
 from rovask.core.refit.model import Check, PlannedTask, Refit
+from rovask.core.refit.work.choices import Opens
 from tests.builders import HAUL, WEEK, link, person, refit, task
 
 SUNDAY = date(2026, 5, 10)

@@ -12,19 +12,19 @@ from pydantic import ValidationError
 
 from rovask.core.books.forecast import forecast
 from rovask.core.books.order_by import part_needs
-from rovask.core.plan.explain.worked import stints
+from rovask.core.judged.leaps import doubts
+from rovask.core.judged.part_edits import missed, moved_on
 from rovask.core.plan.planner import plan_and_judge
+from rovask.core.plan.verdict.worked import stints
 from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import bought_for
 from rovask.core.recipes.answers import default_answers
 from rovask.core.recipes.expand import expand
-from rovask.core.refit.choices import PartStatus
-from rovask.core.refit.leaps import doubts
 from rovask.core.refit.model import Refit
-from rovask.core.refit.part_edits import missed, moved_on
 from rovask.core.refit.records import RecordKey
 from rovask.core.refit.removal import removed
-from rovask.core.refit.seen_edits import moved_off
+from rovask.core.refit.seen.edits import moved_off
+from rovask.core.refit.stores.choices import PartStatus
 from rovask.formats.recipe_file import library
 from tests.builders import HAUL, data, link, person, refit, task
 

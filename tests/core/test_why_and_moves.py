@@ -5,10 +5,10 @@ from typing import Any
 
 import pytest
 
-from rovask.core.plan.explain.gains import gains
-from rovask.core.plan.explain.moves import moved_near, moves
-from rovask.core.plan.explain.remedies import remedies
-from rovask.core.plan.explain.why import why_held
+from rovask.core.explain.gains import gains
+from rovask.core.explain.moves import moved_near, moves
+from rovask.core.explain.remedies import remedies
+from rovask.core.explain.why import why_held
 from rovask.core.plan.planner import make_plan, plan_and_judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit

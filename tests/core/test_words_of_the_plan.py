@@ -3,10 +3,10 @@
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from rovask.core.plan.explain.effects import effect_of
-from rovask.core.plan.explain.verdict import before_this
-from rovask.core.plan.explain.why import why_held
+from rovask.core.explain.effects import effect_of
+from rovask.core.explain.why import why_held
 from rovask.core.plan.planner import plan_and_judge
+from rovask.core.plan.verdict.verdict import before_this
 from rovask.core.refit.model import Refit
 from tests.builders import DAY_SHIFT, HAUL, LAUNCH, link, person, refit, task
 

@@ -7,9 +7,9 @@ from zoneinfo import ZoneInfo, available_timezones
 
 import pytest
 
+from rovask.core.plain.half_hours import HALF_HOUR, beginning, floored
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.half_hours import HALF_HOUR, beginning, floored
 from rovask.core.refit.model import Refit
 from tests.builders import link, person, refit, task
 

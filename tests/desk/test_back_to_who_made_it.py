@@ -8,14 +8,16 @@ from typing import Any
 
 import pytest
 
-from rovask.core.gate.acceptance import acceptances
 from rovask.core.gate.gate import gate_of
+from rovask.core.judged.leaps import Doubtful
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.plain.half_hours import floored
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.refit.choices import Drive, Stage, State
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.half_hours import floored
-from rovask.core.refit.leaps import Doubtful
+from rovask.core.readings.acceptance import acceptances
+from rovask.core.refit.givens.choices import Drive
+from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.choices import State
 from rovask.desk.command import ChangeCommand, RefitCommand, Situation
 from rovask.desk.commands.gate import Look, LookAtWork, TickGate
 from rovask.desk.commands.purse import AcceptWork

@@ -8,13 +8,13 @@ from datetime import datetime, timedelta
 
 import pytest
 
-from rovask.core.gate.acceptance import acceptances
 from rovask.core.gate.gate import gate_of
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.plain.half_hours import floored
 from rovask.core.plan.planner import plan_and_judge
+from rovask.core.readings.acceptance import acceptances
 from rovask.core.recipes.common import Library
-from rovask.core.refit.choices import Stage
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.half_hours import floored
+from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Refit
 from rovask.desk.command import RefitCommand, Situation
 from rovask.desk.commands import work

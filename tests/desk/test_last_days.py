@@ -13,18 +13,21 @@ from random import Random
 import pytest
 from pydantic import ValidationError
 
+from benches.generate import generated_refit
 from rovask.core.books.forecast import forecast
-from rovask.core.generate import generated_refit
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.plain.half_hours import HALF_HOUR, number_of
 from rovask.core.plan.result import Outcome, Plan
 from rovask.core.plan.verify.check import verify
 from rovask.core.plan.verify.clock import Clock
 from rovask.core.refit import edits
-from rovask.core.refit.choices import Need, PartStatus, State, UnknownState
 from rovask.core.refit.edits import rebuilt
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.half_hours import HALF_HOUR, number_of
-from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import HoursEntry, Refit
+from rovask.core.refit.seen.choices import UnknownState
+from rovask.core.refit.stores.choices import PartStatus
+from rovask.core.refit.work import edits as work_edits
+from rovask.core.refit.work.choices import Need, State
+from rovask.core.refit.work.make_good import with_make_good
 from rovask.desk.planning import verified
 
 STEPS = 26
@@ -93,11 +96,11 @@ def acted(random: Random, refit: Refit, now: datetime) -> Refit:
     who = (random.choice(refit.people).id,)
     match random.randrange(9):
         case 0:
-            return edits.begin_task(refit, task.id, now, who)
+            return work_edits.begin_task(refit, task.id, now, who)
         case 1 | 2:
-            return edits.finish_task(refit, task.id, now - timedelta(minutes=random.choice([0, 30, 300])), who)
+            return work_edits.finish_task(refit, task.id, now - timedelta(minutes=random.choice([0, 30, 300])), who)
         case 3:
-            return edits.reopen_task(refit, task.id)
+            return work_edits.reopen_task(refit, task.id)
         case 4:
             slot = now + timedelta(hours=random.choice([3, 20, 48, 400]))
             slot = slot.replace(minute=0, second=0, microsecond=0)
@@ -109,9 +112,9 @@ def acted(random: Random, refit: Refit, now: datetime) -> Refit:
             return edits.put(refit, row)
         case 6:
             entry = HoursEntry(id=f"h{random.randrange(10**9)}", task=task.id, person=who[0], at=now, hours=1.5)
-            return edits.log_hours(refit, entry, random.choice([None, 0, 2]))
+            return work_edits.log_hours(refit, entry, random.choice([None, 0, 2]))
         case 7:
-            return edits.update_task(refit, task.id, pin=now + timedelta(hours=random.choice([2, 30])))
+            return work_edits.update_task(refit, task.id, pin=now + timedelta(hours=random.choice([2, 30])))
         case _:
             job = random.choice(refit.jobs)
             return edits.put(refit, job.model_copy(update={"need": random.choice(list(Need))}))
@@ -159,7 +162,7 @@ def test_ticking_what_is_done_in_the_slings_early_is_kept_and_planned_on(demo: R
     slings = [task.id for task in demo.tasks.values() if task.state is State.SLINGS]
     task = slings[int(key[-1]) % len(slings)]
     plan = verified(demo, now).plan
-    ticked = edits.finish_task(demo, task, now, ("mira",))
+    ticked = work_edits.finish_task(demo, task, now, ("mira",))
     planned = verified(ticked, now, before=plan)
     assert not planned.plan.old
     assert verify(ticked, planned.plan) == []
@@ -171,7 +174,9 @@ def test_one_chain_that_cant_be_done_leaves_all_other_work_planned(demo: Refit) 
     """Seen: a job that didn't fit a helper's visits made lift, winches, canvas and nearly all else unplannable."""
     now = datetime.fromisoformat("2026-05-12T09:00Z")
     task = next(task for task in demo.tasks.values() if not task.begun_at and task.id.startswith("bottom"))
-    stuck = edits.update_task(demo, task.id, work={"least": 300, "likely": 300, "most": 300}, people=("lene",), hands=1)
+    stuck = work_edits.update_task(
+        demo, task.id, work={"least": 300, "likely": 300, "most": 300}, people=("lene",), hands=1
+    )
     planned = verified(stuck, now)
     assert verify(stuck, planned.plan) == []
     lost = {stuck.job_of[key].id for key in planned.plan.unplanned}

@@ -9,9 +9,9 @@ import pytest
 
 from rovask.core.books.forecast import forecast
 from rovask.core.books.savings import Saving, SavingKind
-from rovask.core.refit.edits import remove_job
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.refit.model import Decision, Refit
+from rovask.core.refit.work.edits import remove_job
 from rovask.desk.commands.purse import DecideSaving
 from rovask.desk.door import Desk
 from rovask.settings import Settings

@@ -8,10 +8,10 @@ from time import monotonic
 
 import pytest
 
-from rovask.core.plan.explain.compare import Halt, Halted, Search, compare
+from rovask.core.explain.compare import Halt, Halted, Search, compare
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.refit.edits import remove_job, update_task
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.edits import remove_job, update_task
 from rovask.desk.door import Desk
 from rovask.desk.settling import is_open, settle_effect
 from rovask.settings import Settings

@@ -12,9 +12,9 @@ from alembic import command
 from PIL import Image
 from sqlalchemy import text
 
-from rovask.core.refit.choices import State
 from rovask.core.refit.model import Refit
 from rovask.core.refit.whole import Whole
+from rovask.core.refit.work.choices import State
 from rovask.desk.door import Desk
 from rovask.formats.refit_file import read_refit, write_refit
 from rovask.settings import Settings

@@ -9,8 +9,8 @@ import icalendar
 import vobject
 
 from rovask.core.books.order_by import part_needs
-from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import make_plan
+from rovask.core.plan.verdict.verdict import judge
 from rovask.core.refit.model import Refit
 from rovask.formats.calendar_file import DELIVERIES, Entry, entries_of, write_calendar
 from tests.builders import HAUL, person, refit, task

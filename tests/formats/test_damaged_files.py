@@ -15,9 +15,9 @@ from zoneinfo import ZoneInfo
 import pytest
 from PIL import Image
 
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.refit.givens.weather import Weather
 from rovask.core.refit.model import Refit
-from rovask.core.refit.weather import Weather
 from rovask.core.refit.whole import Whole
 from rovask.formats.apart import BROKEN, apart
 from rovask.formats.bundle import opened, write_bundle

@@ -13,7 +13,7 @@ from random import Random
 import pytest
 from PIL import Image
 
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.refit.model import Photo
 from rovask.core.refit.whole import Whole
 from rovask.formats import photo as photo_format

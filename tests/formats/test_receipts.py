@@ -8,7 +8,7 @@ import pypdfium2 as pdfium
 import pytest
 from PIL import Image
 
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults
 from rovask.formats.receipt import MOST_PAGES, read_receipt
 
 

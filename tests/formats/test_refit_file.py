@@ -9,8 +9,8 @@ import jsonschema
 import pytest
 from hypothesis import HealthCheck, given, settings
 
-from rovask.core.generate import generated_refit
-from rovask.core.refit.faults import RefitFaults
+from benches.generate import generated_refit
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.refit.model import Refit
 from rovask.core.refit.whole import Whole
 from rovask.formats.refit_file import MOST_BYTES, json_schema, read_refit, write_refit

@@ -15,8 +15,8 @@ from hypothesis import strategies as st
 from openpyxl import Workbook
 from python_calamine import CalamineWorkbook
 
-from rovask.core.books.accounts import accounts
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.readings.commitments import accounts
 from rovask.core.refit.model import Entry, Refit
 from rovask.formats.table_kinds import KINDS, guessed
 from rovask.formats.table_rows import Reading, read_rows, written_rows

@@ -11,8 +11,8 @@ import pytest
 from rovask.core.recipes.answers import Answers, checked_answers, refusals, values_of
 from rovask.core.recipes.expand import Expansion, expand
 from rovask.core.recipes.formula import number
-from rovask.core.refit.choices import Deed
 from rovask.core.refit.edits import rebuilt
+from rovask.core.refit.work.choices import Deed
 from tests.boats import BOATS
 from tests.recipes.crews import ALWAYS, LIBRARY, begun_of, fitting, with_recipes
 

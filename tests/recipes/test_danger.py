@@ -6,7 +6,7 @@ import pytest
 
 from rovask.core.recipes.danger import is_of, lacking
 from rovask.core.recipes.recipe import Recipe
-from rovask.core.refit.choices import State
+from rovask.core.refit.work.choices import State
 from rovask.formats.recipe_file import read_recipe
 from tests.boats import BOATS
 from tests.recipes.crews import LIBRARY, begun_of, fitting, with_recipes

@@ -10,6 +10,7 @@ import pytest
 
 from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
 from rovask.core.bench.calculator import AskedAt
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import adopted
@@ -17,9 +18,9 @@ from rovask.core.recipes.answers import refusals
 from rovask.core.recipes.expand import DoesNotFit, Expansion, expand
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.preview import missing_skills
-from rovask.core.refit.choices import Emission, UnknownState
-from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Refit
+from rovask.core.refit.seen.choices import UnknownState
+from rovask.core.refit.work.choices import Emission
 from rovask.formats.recipe_file import read_recipe
 from tests.boats import BOATS
 from tests.recipes.crews import ALWAYS, LIBRARY, begun_of, refit_of

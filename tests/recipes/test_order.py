@@ -18,14 +18,14 @@ import pytest
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.result import Assignment
 from rovask.core.plan.verify.check import verify
+from rovask.core.readings.kept_away import is_of_the_boat, lifts
+from rovask.core.readings.order_of_work import ROWS, Row
+from rovask.core.readings.trade_order import leads
 from rovask.core.recipes.answers import answers_of, values_of
 from rovask.core.recipes.expand import DoesNotFit
 from rovask.core.recipes.formula import holds
-from rovask.core.refit.choices import Deed
-from rovask.core.refit.kept_away import is_of_the_boat, lifts
 from rovask.core.refit.model import Job, Refit, Task
-from rovask.core.refit.order_of_work import ROWS, Row
-from rovask.core.refit.trade_order import leads
+from rovask.core.refit.work.choices import Deed
 from tests.boats import BOATS
 from tests.recipes.crews import ALWAYS, LIBRARY, begun_of, fitting, with_recipes
 

@@ -8,16 +8,16 @@ from datetime import datetime
 import pytest
 
 from rovask.core.books.forecast import forecast
-from rovask.core.plan.explain.compare import Search, compare
+from rovask.core.explain.compare import Search, compare
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import adopted, in_order
 from rovask.core.recipes.expand import expand
 from rovask.core.recipes.preview import Pick, filled, preview
-from rovask.core.refit.choices import Role, Spot
 from rovask.core.refit.edits import rebuilt
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.givens import Place
+from rovask.core.refit.givens.choices import Role, Spot
+from rovask.core.refit.givens.kinds import Place
 from rovask.core.refit.model import Refit
 from rovask.formats.recipe_file import library
 from tests.builders import HAUL, person, refit, task

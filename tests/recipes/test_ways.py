@@ -7,15 +7,15 @@ from itertools import count
 
 import pytest
 
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import Planned, plan_and_judge
 from rovask.core.recipes.likely import likely_recipes
 from rovask.core.recipes.own_way import OwnWay
 from rovask.core.recipes.preview import Pick, filled, preview
 from rovask.core.recipes.ways import adopted_way, ways_of_finding, ways_of_recipe
-from rovask.core.refit.choices import Charge
 from rovask.core.refit.edits import put, rebuilt
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.givens import TariffLine
+from rovask.core.refit.givens.choices import Charge
+from rovask.core.refit.givens.kinds import TariffLine
 from rovask.core.refit.model import Finding, Refit
 from rovask.formats.recipe_file import library
 from tests.recipes.test_preview import remove_all_work

@@ -20,9 +20,9 @@ from rovask.core.bench import laminate, loads, metal, paint, water
 from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
 from rovask.core.bench.bottom import bottom_area, estimated_bottom_area
 from rovask.core.bench.calculator import AskedAt, Result
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import make_plan
 from rovask.core.recipes.preview import Pick, filled
-from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import Boat, Refit
 from rovask.formats.recipe_file import library
 from rovask.web.bench_drawings import drawn

@@ -11,12 +11,12 @@ from pathlib import Path
 import pytest
 from psplib import parse
 
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.problem.instance import problem_of
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.solver.conflict import RuleKind, find_conflict
 from rovask.core.plan.solver.improve import Status, improve
 from rovask.core.plan.solver.solve import solve_instance
-from rovask.core.refit.faults import RefitFaults
 from rovask.formats.instances import read_instance
 
 FOLDER = Path(__file__).parent / "instances"

@@ -20,9 +20,9 @@ from hypothesis import strategies as st
 from rovask.core.plan.problem.calendar import SlotGrid
 from rovask.core.plan.problem.curing import cure_table
 from rovask.core.plan.problem.lags import CURE_UNIT, latest_first, latest_then, soonest_first, soonest_then
-from rovask.core.refit.curing import CureClock
-from rovask.core.refit.weather import Weather, cure_factor, daylight, dew_point, lag_at
-from rovask.core.synthetic_weather import synthetic_weather
+from rovask.core.readings.curing import CureClock
+from rovask.core.refit.givens.weather import Weather, cure_factor, daylight, dew_point, lag_at
+from rovask.standins.synthetic_weather import synthetic_weather
 
 psychrolib.SetUnitSystem(psychrolib.SI)
 

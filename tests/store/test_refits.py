@@ -10,12 +10,13 @@ from hypothesis import settings as hypothesis_settings
 from sqlalchemy import text
 from sqlalchemy.exc import DataError, IntegrityError
 
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit import edits
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.model import Decision, Refit
+from rovask.core.refit.model import Decision, Job, Link, Refit
 from rovask.core.refit.records import RecordKey
 from rovask.core.refit.whole import Whole
+from rovask.core.refit.work import edits as work_edits
 from rovask.desk.door import Desk
 from rovask.desk.planning import better, verified
 from rovask.settings import Settings
@@ -28,7 +29,7 @@ from tests.core.strategies import wholes
 
 
 def rename(key: str, title: str) -> Callable[[Refit], Refit]:
-    return lambda made: edits.update_task(made, key, title=title)
+    return lambda made: work_edits.update_task(made, key, title=title)
 
 
 @hypothesis_settings(
@@ -40,7 +41,7 @@ def test_any_refit_comes_back_as_it_went_in(settings: Settings, made: Whole) -> 
     pk = Desk(at_haul).add(ROVASK, made, "x").pk
     assert rows_of(settings, pk).refit == made.refit
     assert {kind: aside_of(settings, pk, type(rows[0])) for kind, rows in made.aside.items()} == made.aside
-    done = changed(at_haul, pk, lambda one: edits.remove_job(one, "j0"))  # what is kept aside does without it
+    done = changed(at_haul, pk, lambda one: work_edits.remove_job(one, "j0"))  # what is kept aside does without it
     assert aside_of(settings, pk, Decision)[0].job is None
     undone(at_haul, pk, done.change)
     assert aside_of(settings, pk, Decision) == made.of(Decision)
@@ -73,9 +74,9 @@ def test_what_is_remembered_after_a_change_is_what_the_rows_say(settings: Settin
     """Nothing is read back after a change; so what the next reader is handed must be what was written."""
     acts = [
         rename("bottom-9", "One"),
-        lambda made: edits.remove_job(made, "tops"),
-        lambda made: edits.move_task(made, "bottom-9", -1),
-        lambda made: edits.split_task(made, "bottom-13", 2, iter(["half", "tie"]).__next__),
+        lambda made: work_edits.remove_job(made, "tops"),
+        lambda made: work_edits.move_task(made, "bottom-9", -1),
+        lambda made: work_edits.split_task(made, "bottom-13", 2, iter(["half", "tie"]).__next__),
         lambda made: edits.rebuilt(made, budget=5, launch_at=made.launch_at + timedelta(days=2)),
     ]
     for act in acts:
@@ -91,9 +92,9 @@ def test_undo_goes_back_step_by_step_to_what_was_loaded_and_redo_forth(
 ) -> None:
     acts = [
         rename("bottom-9", "One"),
-        lambda made: edits.remove_job(made, "tops"),
-        lambda made: edits.move_task(made, "bottom-9", -1),
-        lambda made: edits.split_task(made, "bottom-13", 2, iter(["half", "tie"]).__next__),
+        lambda made: work_edits.remove_job(made, "tops"),
+        lambda made: work_edits.move_task(made, "bottom-9", -1),
+        lambda made: work_edits.split_task(made, "bottom-13", 2, iter(["half", "tie"]).__next__),
     ]
     stages = [planned(settings, demo_pk)]
     for act in acts:
@@ -121,7 +122,7 @@ def test_an_old_change_is_taken_back_by_itself_and_later_ones_stay(
 ) -> None:
     first = changed(settings, demo_pk, rename("bottom-9", "One"))
     changed(settings, demo_pk, rename("bottom-10", "Two"))
-    changed(settings, demo_pk, lambda made: edits.move_task(made, "bottom-9", -1))
+    changed(settings, demo_pk, lambda made: work_edits.move_task(made, "bottom-9", -1))
     undone(settings, demo_pk, first.change)
     now = rows_of(settings, demo_pk).refit
     assert (now.tasks["bottom-9"].title, now.tasks["bottom-10"].title) == (demo.tasks["bottom-9"].title, "Two")
@@ -140,7 +141,7 @@ def test_what_something_rests_on_is_not_taken_back_and_that_is_named(
     changed(
         settings,
         demo_pk,
-        lambda made: edits.rebuilt(made, links=(*made.links, edits.Link(id="t", first="new-1", then="bottom-9"))),
+        lambda made: edits.rebuilt(made, links=(*made.links, Link(id="t", first="new-1", then="bottom-9"))),
         "tied it",
     )
     with pytest.raises(NothingToUndo, match=r"added a job.*tied it"):
@@ -153,7 +154,7 @@ def test_what_something_rests_on_is_not_taken_back_and_that_is_named(
 
 def new_job(made: Refit):  # type: ignore[no-untyped-def]
     one = task("new-1", 1, place=made.places[0].id)
-    return edits.Job.model_validate({"id": "new", "title": "New", "tasks": [one]})
+    return Job.model_validate({"id": "new", "title": "New", "tasks": [one]})
 
 
 def test_a_change_is_taken_back_only_once_and_can_be_done_again(settings: Settings, demo_pk: int) -> None:
@@ -206,7 +207,7 @@ def test_many_who_change_one_refit_at_once_lose_nothing(settings: Settings, demo
     failed: list[BaseException] = []
 
     def noted(key: str, note: str) -> Callable[[Refit], Refit]:
-        return lambda made: edits.update_task(made, key, note=note)
+        return lambda made: work_edits.update_task(made, key, note=note)
 
     def work(key: str) -> None:
         try:
@@ -236,7 +237,7 @@ def test_readers_beside_a_writer_see_whole_refits_only(settings: Settings, demo_
 
     def put_in(made: Refit) -> Refit:
         made = edits.put(made, new_job(made))
-        return edits.rebuilt(made, links=(*made.links, edits.Link(id="t", first="new-1", then="bottom-9")))
+        return edits.rebuilt(made, links=(*made.links, Link(id="t", first="new-1", then="bottom-9")))
 
     def reader() -> None:
         nonlocal read
@@ -254,7 +255,7 @@ def test_readers_beside_a_writer_see_whole_refits_only(settings: Settings, demo_
     try:
         for _ in range(3):
             changed(settings, demo_pk, put_in)
-            changed(settings, demo_pk, lambda made: edits.remove_job(made, "new"))
+            changed(settings, demo_pk, lambda made: work_edits.remove_job(made, "new"))
     finally:
         over.set()
         for one in readers:

@@ -8,7 +8,7 @@ from alembic import command
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.refit.model import Refit
 from rovask.core.refit.whole import Whole
 from rovask.desk.command import Actor, DirectCommand

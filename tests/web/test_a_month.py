@@ -12,8 +12,8 @@ import pytest
 
 from rovask.core.books.account_sheet import account_sheet
 from rovask.core.books.forecast import forecast
-from rovask.core.books.stock import stocks
 from rovask.core.plan.planner import make_plan
+from rovask.core.readings.stock import stocks
 from rovask.core.refit import typed
 from rovask.core.refit.model import Decision, Refit
 from rovask.settings import Settings

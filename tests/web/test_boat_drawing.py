@@ -7,12 +7,13 @@ from datetime import timedelta
 
 import pytest
 
+from rovask.core.readings.standings import Standing, standings
 from rovask.core.recipes.places import places_of
-from rovask.core.refit.choices import Spot
-from rovask.core.refit.edits import put, update_task
-from rovask.core.refit.givens import Boat
+from rovask.core.refit.edits import put
+from rovask.core.refit.givens.choices import Spot
+from rovask.core.refit.givens.kinds import Boat
 from rovask.core.refit.model import Finding, OffBoat
-from rovask.core.refit.standings import Standing, standings
+from rovask.core.refit.work.edits import update_task
 from rovask.formats.recipe_file import library
 from rovask.web.boat.drawing import draw
 from rovask.web.boat.lines import lines_of

@@ -11,9 +11,10 @@ import pytest
 from sqlalchemy import text
 
 from rovask.core.gate.gate import gate_of
-from rovask.core.refit import edits
-from rovask.core.refit.choices import Said, Stage
+from rovask.core.refit.days.choices import Said
+from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Baseline, Refit
+from rovask.core.refit.work import edits as work_edits
 from rovask.settings import Settings
 from rovask.store.database import transaction
 from tests.acts import aside_of, kept_of, log_of, planned, undone
@@ -434,7 +435,7 @@ def test_a_tick_sent_twice_is_kept_once_and_one_from_before_keeps_its_time(
         datetime(2026, 5, 12, 6, 40, tzinfo=UTC),
         datetime(2026, 5, 12, 8, 40, tzinfo=UTC),
     )
-    many = edits.update_task(of(settings, pk), "in", units=3)
+    many = work_edits.update_task(of(settings, pk), "in", units=3)
     other = kept_for_both(settings, many)
     for _ in range(2):  # its answer was lost: sent again it is no second one
         done = {"crew": "ann", "mark": "c0ffee", "ticked_at": "2026-05-12T08:40:00Z", "anyway": "1"}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rovask.core.books.stock import stocks
+from rovask.core.readings.stock import stocks
 from rovask.core.refit.model import Decision
 from rovask.settings import Settings
 from tests.acts import aside_of

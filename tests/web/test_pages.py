@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from rovask.core.books.stock import stocks
+from rovask.core.readings.stock import stocks
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import keys_of
 from rovask.core.refit.whole import Whole

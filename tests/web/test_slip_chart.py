@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from rovask.core.generate import generated_refit
+from benches.generate import generated_refit
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
 from rovask.web.slip.chart import LABEL_HEIGHT, LETTER, View, draw, whole_view

@@ -9,9 +9,10 @@ from datetime import date
 import pytest
 from PIL import Image
 
-from rovask.core.log_lines import Wanted, log_lines
-from rovask.core.refit.edits import put, update_task
+from rovask.core.refit.edits import put
 from rovask.core.refit.model import Refit, Use
+from rovask.core.refit.work.edits import update_task
+from rovask.core.reports.log_lines import Wanted, log_lines
 from rovask.settings import Settings
 from tests.acts import changed, kept_of
 from tests.conftest import Sailor

@@ -7,11 +7,12 @@ import time
 
 import pytest
 
-from rovask.core.books.prices import VALUE_UNIT, prices_of
-from rovask.core.generate import generated_refit
+from benches.generate import generated_refit
 from rovask.core.plan.verify.check import verify
+from rovask.core.readings.prices import VALUE_UNIT, prices_of
 from rovask.core.refit import edits
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work import edits as work_edits
 from rovask.desk.command import DirectCommand
 from rovask.desk.commands.plan import AdoptPlan, PutPlanBack, StopSearch
 from rovask.desk.door import Desk
@@ -119,7 +120,7 @@ def test_it_stops_when_asked_and_keeps_the_best_it_has(settings: Settings, demo_
 
 def test_a_change_ends_the_search_of_what_the_refit_was(settings: Settings, demo: Refit, demo_pk: int) -> None:
     thread = run_aside(settings, demo_pk, 300)
-    changed(settings, demo_pk, lambda made: edits.update_task(made, "chain-1", note="changed"))
+    changed(settings, demo_pk, lambda made: work_edits.update_task(made, "chain-1", note="changed"))
     thread.join(timeout=30)
     assert not thread.is_alive()
     kept, plan = planned(settings, demo_pk)

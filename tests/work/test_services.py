@@ -12,8 +12,8 @@ from fastapi.testclient import TestClient
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rovask.core.refit.choices import OrderState
-from rovask.core.refit.order_edits import heard, order_of
+from rovask.core.judged.order_edits import heard, order_of
+from rovask.core.refit.stores.choices import OrderState
 from rovask.desk.callbacks import do_what_was_told
 from rovask.desk.commands.orders import SendOrder
 from rovask.desk.door import Desk
@@ -166,7 +166,7 @@ def test_a_worker_killed_between_answer_and_note_orders_nothing_twice(
 
 
 def test_what_is_not_to_be_had_goes_back_on_the_list(settings: Settings, pk: int) -> None:
-    from rovask.core.books.stock import stocks
+    from rovask.core.readings.stock import stocks
 
     Desk(settings).act(ROVASK, pk, SendOrder("o"))
     assert orders.send_order(settings, pk, "o", line(shop(out=1.0))) == "not taken"

@@ -9,9 +9,9 @@ import httpx2 as httpx
 import pytest
 from fastapi.testclient import TestClient
 
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.sky_edits import said_rain
-from rovask.core.refit.weather import RAIN_FROM, Weather
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.refit.givens.sky_edits import said_rain
+from rovask.core.refit.givens.weather import RAIN_FROM, Weather
 from rovask.desk.weather_service import WeatherAway, fetch_weather
 from rovask.formats.weather_csv import read_weather
 from rovask.standins.weather import create_app

@@ -6,7 +6,7 @@ import logging
 
 from pydantic import ValidationError
 
-from rovask.core.refit.faults import RovaskError
+from rovask.core.plain.faults import RovaskError
 from rovask.desk.command import Actor
 from rovask.desk.commands.orders import HearOfOrder
 from rovask.desk.commands.told import KeepTold, ToldIsDone

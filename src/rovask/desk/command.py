@@ -13,7 +13,7 @@ from typing import ClassVar
 
 from sqlalchemy.orm import Session
 
-from rovask.core.books.money import Money
+from rovask.core.plain.money import Money
 from rovask.core.plan.planner import Planned
 from rovask.core.recipes.common import Library
 from rovask.core.refit.model import Refit

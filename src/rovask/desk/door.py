@@ -19,20 +19,20 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from rovask.core.books.forecast import forecast
+from rovask.core.explain.compare import between, worked_out
+from rovask.core.explain.gains import without_services
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.words import minutes_of
 from rovask.core.plan.baseline import baseline_of
-from rovask.core.plan.explain.compare import between, worked_out
-from rovask.core.plan.explain.gains import without_services
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan
 from rovask.core.plan.same_work import same_work
-from rovask.core.refit.days import Baseline
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.make_good import link_made_good_by, with_make_good
+from rovask.core.refit.days.kinds import Baseline
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import Changes, RecordKey, changes_between, find, key_of, record_of
 from rovask.core.refit.register import KINDS, Gone, kind_of, kinds
 from rovask.core.refit.whole import Edited, Whole
-from rovask.core.words import minutes_of
+from rovask.core.refit.work.make_good import link_made_good_by, with_make_good
 from rovask.desk.command import Actor, DirectCommand, Done, Effect, RefitCommand, Scene, Situation
 from rovask.desk.planning import Planning, later, verified
 from rovask.desk.rights import NotAllowed, Right, may, refusal

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import IO
 
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit.model import Photo
 from rovask.core.refit.register import kind_of
 from rovask.core.refit.whole import Whole

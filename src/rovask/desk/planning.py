@@ -7,13 +7,13 @@ import time
 from datetime import datetime
 from threading import Lock
 
-from rovask.core.plan.explain.moves import unsettled
-from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Planned, draft_plan, is_dearer, mended
 from rovask.core.plan.result import Assignment, Collision, CollisionKind, Outcome, Plan, Verdict
+from rovask.core.plan.unsettled import unsettled
+from rovask.core.plan.verdict.verdict import judge
 from rovask.core.plan.verify.check import verify
-from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.make_good import with_make_good
 from rovask.store import plans, queue
 from rovask.store.database import reading, transaction
 from rovask.store.refits import Kept, lock

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search, compare
+from rovask.core.explain.compare import SETTLING_SECONDS, Halt, Search, compare
 from rovask.core.plan.result import Plan
 from rovask.core.refit.model import Refit
 from rovask.desk.door import Desk

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
-from rovask.core.refit.faults import faults_of
+from rovask.core.plain.faults import faults_of
+from rovask.core.plain.words import count, day_and_time
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import Changes, Record, RecordKey, changes_between, record_of, with_changes
 from rovask.core.refit.register import KINDS
 from rovask.core.refit.undoing import taken_back
-from rovask.core.words import count, day_and_time
 from rovask.desk.rights import Right
 from rovask.store import history
 from rovask.store.errors import NothingToUndo

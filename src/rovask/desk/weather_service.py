@@ -8,8 +8,8 @@ from typing import Annotated
 import httpx2 as httpx
 from pydantic import AwareDatetime, BaseModel, Field, ValidationError
 
-from rovask.core.refit.faults import RovaskError
-from rovask.core.refit.weather import MOST_HOURS, ClimateMonth, Weather
+from rovask.core.plain.faults import RovaskError
+from rovask.core.refit.givens.weather import MOST_HOURS, ClimateMonth, Weather
 
 TIMEOUT = 10.0  # seconds
 

@@ -16,7 +16,7 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import IO
 
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit.model import Photo
 from rovask.core.refit.whole import Whole
 from rovask.formats.apart import apart

@@ -13,9 +13,9 @@ from datetime import UTC, date, datetime, timedelta
 from icalendar import Calendar, Event
 
 from rovask.core.books.order_by import PartNeed
-from rovask.core.plan.explain.worked import worked
+from rovask.core.plain.half_hours import HALF_HOUR
 from rovask.core.plan.result import Plan
-from rovask.core.refit.half_hours import HALF_HOUR
+from rovask.core.plan.verdict.worked import worked
 from rovask.core.refit.model import Refit
 
 PRODUCT = "-//Rovask//Refit//EN"

@@ -10,8 +10,8 @@ import re
 from collections.abc import Callable
 from pathlib import PurePath
 
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plan.problem.instance import Instance
-from rovask.core.refit.faults import Fault, RefitFaults
 
 
 def read_instance(name: str, text: str) -> Instance:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
 
 MOST_BYTES = 25 * 1024 * 1024
 MOST_PIXELS = 80_000_000

@@ -9,7 +9,7 @@ import io
 
 import pypdfium2 as pdfium
 
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.formats.photo import LONGEST_SIDE, MOST_BYTES, Picture, read_photo
 
 MOST_PAGES = 8

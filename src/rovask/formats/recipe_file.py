@@ -9,9 +9,9 @@ from importlib import resources
 
 from pydantic import ValidationError
 
+from rovask.core.plain.faults import Fault, RefitFaults, faults_of
 from rovask.core.recipes.common import Common, Library
 from rovask.core.recipes.recipe import Recipe
-from rovask.core.refit.faults import Fault, RefitFaults, faults_of
 
 MOST_BYTES = 256 * 1024
 COMMON = "_common"

@@ -15,7 +15,7 @@ from typing import Any
 
 from pydantic import Field, ValidationError, create_model
 
-from rovask.core.refit.faults import Fault, RefitFaults, faults_of, path_of
+from rovask.core.plain.faults import Fault, RefitFaults, faults_of, path_of
 from rovask.core.refit.model import Refit
 from rovask.core.refit.register import KINDS, Kind, kinds
 from rovask.core.refit.whole import Whole

@@ -7,14 +7,14 @@ from datetime import datetime
 from functools import cached_property
 from typing import Any, ClassVar, cast
 
-from rovask.core.books.accounts import Account, accounts
+from rovask.core.plain.currency import is_currency
+from rovask.core.readings.commitments import Account, accounts
 from rovask.core.refit import typed
-from rovask.core.refit.choices import EntryKind
-from rovask.core.refit.currency import is_currency
 from rovask.core.refit.model import Entry, HoursEntry, Offer, Order, OrderLine, Part, Refit
+from rovask.core.refit.purse.choices import EntryKind
 from rovask.core.refit.register import kind_of
-from rovask.core.refit.titles import title_in
 from rovask.core.refit.values import Frozen
+from rovask.core.refit.work.titles import title_in
 
 Cells = Mapping[str, str]
 NewId = Callable[[str], str]

@@ -14,8 +14,8 @@ from decimal import Decimal
 
 from pydantic import ValidationError
 
+from rovask.core.plain.faults import faults_of
 from rovask.core.refit import typed
-from rovask.core.refit.faults import faults_of
 from rovask.core.refit.model import OrderLine, Refit
 from rovask.core.refit.values import Frozen
 from rovask.formats.table_kinds import TableKind

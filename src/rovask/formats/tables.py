@@ -22,7 +22,7 @@ from openpyxl import Workbook, load_workbook
 from openpyxl.cell.cell import Cell
 from openpyxl.utils.exceptions import InvalidFileException
 
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
 
 MOST_BYTES = 10 * 1024 * 1024
 MOST_ROWS, MOST_COLUMNS, MOST_SIGNS = 50_000, 60, 2_000

@@ -13,8 +13,8 @@ from zoneinfo import ZoneInfo
 
 from pydantic import ValidationError
 
-from rovask.core.refit.faults import Fault, RefitFaults, faults_of
-from rovask.core.refit.weather import MOST_HOURS, Weather
+from rovask.core.plain.faults import Fault, RefitFaults, faults_of
+from rovask.core.refit.givens.weather import MOST_HOURS, Weather
 
 COLUMNS = ("time", "temperature_c", "humidity_pct", "rain_mm", "wind_ms")
 MOST_BYTES = 256 * 1024

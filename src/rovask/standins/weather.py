@@ -20,7 +20,7 @@ from fastapi import FastAPI, Query
 from fastapi.responses import PlainTextResponse
 from pydantic import AwareDatetime
 
-from rovask.core.synthetic_weather import climate_of, synthetic_hours
+from rovask.standins.synthetic_weather import climate_of, synthetic_hours
 
 HOURS = 14 * 24
 Latitude = Annotated[float, Query(ge=-65, le=65)]

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from rovask.core.refit.faults import RefitFaults, RovaskError
+from rovask.core.plain.faults import RefitFaults, RovaskError
 from rovask.settings import Settings
 from rovask.start.children import end_with_parent
 from rovask.start.postgres import PrivatePostgres, data_folder, start
@@ -126,11 +126,11 @@ def plan(
     seconds: Annotated[float, typer.Option(min=0, max=36000, help="how long to look for a better one")] = 0,
 ) -> None:
     """Plan a refit file without a database. Exit status 1: the launch slot does not hold."""
-    from rovask.core.plan.explain.verdict import judge
+    from rovask.core.plain.words import span
     from rovask.core.plan.planner import Planned, plan_and_judge
     from rovask.core.plan.result import Outcome
+    from rovask.core.plan.verdict.verdict import judge
     from rovask.core.plan.verify.check import verify
-    from rovask.core.words import span
     from rovask.formats.refit_file import plan_json
 
     refit = _read(file)
@@ -207,8 +207,8 @@ def account(
 ) -> None:
     """Where the money of a refit file stands: one JSON object, in minor units. Nothing is changed."""
     from rovask.core.books.account_sheet import account_sheet
-    from rovask.core.log_lines import last_noted
     from rovask.core.plan.planner import make_plan
+    from rovask.core.reports.log_lines import last_noted
 
     refit = _read(file)
     made = _read_plan(plan_file) if plan_file is not None else make_plan(refit, _moment(now, last_noted(refit)))
@@ -271,8 +271,8 @@ def _read_plan(file: Path) -> Plan:
     """A plan as a file holds it. Raises RefitFaults."""
     from pydantic import ValidationError
 
+    from rovask.core.plain.faults import faults_of
     from rovask.core.plan.result import Plan
-    from rovask.core.refit.faults import faults_of
 
     try:
         return Plan.model_validate_json(file.read_bytes())
@@ -334,7 +334,13 @@ def bench(
     every: Annotated[int, typer.Option(min=1, help="effects: every so many recipes")] = 1,
 ) -> None:
     """Measure; JSON lines on standard output, exit status 1 if a bound is missed."""
-    from rovask.start.bench import run
+    sys.path.insert(0, str(ROOT))
+    try:
+        from benches.run import run
+    except ModuleNotFoundError:
+        raise RovaskError(
+            "The benches lie beside the source and are not installed with it: run this in a checkout."
+        ) from None
 
     raise typer.Exit(run(what, seconds, every))
 
@@ -349,10 +355,11 @@ def assets() -> None:
 @app.command()
 def warm() -> None:
     """Compile the planner once, so that no request waits for it."""
-    from rovask.core.generate import generated_refit
     from rovask.core.plan.planner import plan_and_judge
+    from rovask.formats.refit_file import read_refit
+    from rovask.start.serve import DEMO_FILE
 
-    refit = generated_refit(12, 1)
+    refit = read_refit(DEMO_FILE.read_bytes()).refit
     plan_and_judge(refit, refit.haul_at, starts=2)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rovask.core.refit.faults import RovaskError
+from rovask.core.plain.faults import RovaskError
 
 
 class StartError(RovaskError):

@@ -6,8 +6,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from rovask.core.readings.order_of_work import DEEDS, ROWS
 from rovask.core.recipes.common import Common
-from rovask.core.refit.order_of_work import DEEDS, ROWS
 from rovask.formats.recipe_file import library
 
 MARK = "<!-- From here on made by ./rovask assets from the library. -->"

@@ -15,7 +15,7 @@ import uvicorn
 from fastapi import FastAPI
 from sqlalchemy.exc import OperationalError
 
-from rovask.core.refit.choices import Role
+from rovask.core.refit.givens.choices import Role
 from rovask.desk.command import Actor
 from rovask.desk.door import Desk
 from rovask.settings import Settings

@@ -1,4 +1,4 @@
-"""What a change would do, from the command line: the comparison of core/plan/explain/compare.py as one JSON object."""
+"""What a change would do, from the command line: the comparison of core/explain/compare.py as one JSON object."""
 
 from __future__ import annotations
 
@@ -8,19 +8,20 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from rovask.core.books.money import Money
-from rovask.core.plan.explain.compare import Comparison, between, compare
-from rovask.core.plan.explain.verdict import judge
+from rovask.core.explain.compare import Comparison, between, compare
+from rovask.core.judged.part_edits import expected_on
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.money import Money
+from rovask.core.plain.words import money
 from rovask.core.plan.planner import Planned, draft_plan, plan_of, settled
 from rovask.core.plan.ready import searched
 from rovask.core.plan.solver.improve import improve
+from rovask.core.plan.verdict.verdict import judge
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.preview import Pick, filled
-from rovask.core.refit.edits import rebuilt, remove_job
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.model import Refit
-from rovask.core.refit.part_edits import expected_on
-from rovask.core.words import money
+from rovask.core.refit.work.edits import remove_job
 
 READY_SHARE = 0.2
 

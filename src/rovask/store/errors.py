@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from rovask.core.refit.faults import RovaskError
+from rovask.core.plain.faults import RovaskError
 from rovask.core.refit.records import RecordKey
 
 

@@ -10,9 +10,9 @@ from cachetools import LRUCache
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.recipe import Recipe
-from rovask.core.refit.faults import RefitFaults
 from rovask.formats.recipe_file import library, read_recipe, recipe_text
 from rovask.store.errors import NotFound
 from rovask.store.recipe_tables import GivenRecipeRow, RecipeRow

@@ -35,7 +35,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
-from rovask.core.refit.choices import Certainty
+from rovask.core.refit.givens.choices import Certainty
 from rovask.core.refit.model import WorkTime
 from rovask.core.refit.register import KINDS, Kind
 from rovask.store.base import Base, JsonList, choice_type

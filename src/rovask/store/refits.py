@@ -12,7 +12,7 @@ from cachetools import LRUCache
 from sqlalchemy import bindparam, delete, select
 from sqlalchemy.orm import Session
 
-from rovask.core.refit.half_hours import floored
+from rovask.core.plain.half_hours import floored
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import RecordKey
 from rovask.core.refit.register import KINDS

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.refit.model import Refit
 from rovask.desk.command import DirectCommand, Done, RefitCommand
 from rovask.desk.rights import Right
@@ -69,11 +69,6 @@ def paper_in(posted: Posted, field: str = "photo") -> tuple[Picture, ...]:
     """The pictures of a paper that came with a form, a photo or a PDF; none when none was chosen. Raises RefitFaults."""
     upload = posted.upload(field)
     return apart(read_receipt, upload.file.read(), path="photo") if upload is not None else ()
-
-
-def refuse(message: str, path: str = "") -> RefitFaults:
-    """One reason why something can't be done."""
-    return RefitFaults([Fault(path, message)])
 
 
 def faults_of_form(error: RefitFaults) -> dict[str, list[str]]:

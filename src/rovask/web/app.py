@@ -15,8 +15,8 @@ from starlette.datastructures import UploadFile
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
-from rovask.core.plan.explain.compare import Halted
-from rovask.core.refit.faults import Fault, RefitFaults, faults_of
+from rovask.core.explain.compare import Halted
+from rovask.core.plain.faults import Fault, RefitFaults, faults_of
 from rovask.desk.door import Desk
 from rovask.desk.limits import Limits
 from rovask.desk.rights import NotAllowed

@@ -15,7 +15,7 @@ from typing import Any, TypeVar
 
 from cachetools import LRUCache
 
-from rovask.core.plan.explain.compare import SETTLING_SECONDS, Halt, Search
+from rovask.core.explain.compare import SETTLING_SECONDS, Halt, Search
 from rovask.web.page import Page
 
 Found = TypeVar("Found")

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from rovask.core.books.money import Money
-from rovask.core.plan.explain.compare import Comparison, about_nothing
-from rovask.core.words import money, span
+from rovask.core.explain.compare import Comparison, about_nothing
+from rovask.core.plain.money import Money
+from rovask.core.plain.words import money, span
 
 
 def answer_told(answer: Money, own: Money, low: int | None, high: int | None, *, settled: bool) -> str:

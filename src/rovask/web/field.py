@@ -6,8 +6,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from rovask.core.plain.words import day_and_time
 from rovask.core.refit.model import Refit
-from rovask.core.words import day_and_time
 from rovask.formats.recipe_file import library
 from rovask.web.nearness import SHOWN, Near
 

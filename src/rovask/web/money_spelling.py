@@ -9,9 +9,9 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Charge, Per
-from rovask.core.refit.givens import MeterReading, TariffLine
-from rovask.core.refit.purse import Stage
+from rovask.core.refit.givens.choices import Charge, Per
+from rovask.core.refit.givens.kinds import MeterReading, TariffLine
+from rovask.core.refit.purse.kinds import Stage
 from rovask.web.field import How
 from rovask.web.spelling import day_text, moment_text
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from rovask.core.books.money import Money
+from rovask.core.plain.money import Money
 from rovask.store.history import ChangeEntry
 
 REST = "better plans found, time gone by, and what answers each other"

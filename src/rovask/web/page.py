@@ -14,20 +14,20 @@ from sqlalchemy.orm import Session
 
 from rovask.core.books.forecast import Forecast, forecast
 from rovask.core.books.order_by import PartNeed, next_order, part_needs, to_order
-from rovask.core.books.prices import worth
-from rovask.core.plan.explain.broken import BrokenWait, broken_waits
-from rovask.core.plan.explain.effects import effect_of
-from rovask.core.plan.explain.first_look import looks, most_pressing
+from rovask.core.explain.broken import BrokenWait, broken_waits
+from rovask.core.explain.effects import effect_of
+from rovask.core.explain.first_look import looks, most_pressing
+from rovask.core.plain.words import count, day, day_and_time, minutes_of, money, span
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
-from rovask.core.refit.choices import UnknownState
-from rovask.core.refit.curing import CureClock
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.readings.curing import CureClock
+from rovask.core.readings.prices import worth
+from rovask.core.refit.givens.slot import nearest_launches
 from rovask.core.refit.model import Finding, Photo, Refit, Unknown
 from rovask.core.refit.register import kind_of
-from rovask.core.refit.slot import nearest_launches
+from rovask.core.refit.seen.choices import UnknownState
 from rovask.core.refit.values import Frozen
-from rovask.core.words import count, day, day_and_time, minutes_of, money, span
+from rovask.core.refit.work.make_good import with_make_good
 from rovask.desk.door import CLOSED, Desk, Seen
 from rovask.desk.rights import NotAllowed, Right, may
 from rovask.desk.settling import is_open

@@ -13,7 +13,7 @@ from sqlalchemy.exc import OperationalError
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import UploadFile
 
-from rovask.core.refit.faults import Fault, RovaskError
+from rovask.core.plain.faults import Fault, RovaskError
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import local_path

@@ -14,10 +14,10 @@ from jinja2 import StrictUndefined
 from starlette.routing import BaseRoute, Match
 
 from rovask import __version__
-from rovask.core.plan.explain.effects import effect_of
-from rovask.core.refit.seen import is_flat
+from rovask.core.explain.effects import effect_of
+from rovask.core.plain.words import count, day, day_and_time, minutes_of, money, shortened, span
+from rovask.core.refit.seen.kinds import is_flat
 from rovask.core.refit.typed import minor_text
-from rovask.core.words import count, day, day_and_time, minutes_of, money, shortened, span
 from rovask.web.assets import asset
 from rovask.web.effect_words import answered
 from rovask.web.money_spelling import columns_of, new_rows

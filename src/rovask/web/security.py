@@ -14,8 +14,8 @@ from starlette.datastructures import FormData, UploadFile
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit import typed
-from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.desk.commands.accounts import Entry, NoteSeen
 from rovask.settings import Settings
 from rovask.store.accounts import SEEN_AGAIN_AFTER, SignedIn, who_is

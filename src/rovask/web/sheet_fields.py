@@ -3,30 +3,22 @@
 from __future__ import annotations
 
 from rovask.core.books.yard_bill import BY_TASK
-from rovask.core.refit.choices import (
+from rovask.core.refit.givens.choices import (
     Cooling,
-    Deed,
     Drive,
-    Emission,
     Fitting,
     HullMaterial,
     Keel,
-    Lies,
-    LinkKind,
     MastStep,
-    Need,
-    OffSort,
-    Opens,
-    PartStatus,
     Propeller,
     Role,
     Rudder,
     Service,
-    Severity,
     Spot,
-    State,
-    UnknownState,
 )
+from rovask.core.refit.seen.choices import OffSort, Severity, UnknownState
+from rovask.core.refit.stores.choices import Lies, PartStatus
+from rovask.core.refit.work.choices import Deed, Emission, LinkKind, Need, Opens, State
 from rovask.web.day_fields import DAY_FIELDS
 from rovask.web.field import (
     Field,

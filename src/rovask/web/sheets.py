@@ -10,9 +10,9 @@ from zoneinfo import ZoneInfo
 
 from pydantic import ValidationError
 
+from rovask.core.plain.currency import is_currency
+from rovask.core.plain.faults import Fault, faults_of
 from rovask.core.refit import typed
-from rovask.core.refit.currency import is_currency
-from rovask.core.refit.faults import Fault, faults_of
 from rovask.core.refit.model import Refit
 from rovask.core.refit.register import Kind
 from rovask.web.money_spelling import (

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from rovask.core.refit.weather import HOUR, RAIN_FROM, Weather
+from rovask.core.refit.givens.weather import HOUR, RAIN_FROM, Weather
 
 STALE_AFTER = timedelta(hours=18)
 WINDY = 9.0  # m/s: when going aloft and spraying stop (common practice)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from rovask.core.refit.seen import ReadingTaken
+from rovask.core.refit.seen.kinds import ReadingTaken
 
 WIDTH, HEIGHT, EDGE = 120.0, 28.0, 3.0
 

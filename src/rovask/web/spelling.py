@@ -9,9 +9,10 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Closed, Emission, Service, Weekday
-from rovask.core.refit.givens import MIDNIGHT
+from rovask.core.refit.givens.choices import Service, Weekday
+from rovask.core.refit.givens.kinds import MIDNIGHT
 from rovask.core.refit.model import DayRange, Margin, OutageLimit, Shift, WorkBy, YardRule
+from rovask.core.refit.work.choices import Closed, Emission
 
 _DAYS = [day.value for day in Weekday]
 _DAY = r"\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\s?\d{1,2}[./]\s?\d{4}|\d{1,2}\.? [A-Za-z]{3,9}\.? \d{4}"

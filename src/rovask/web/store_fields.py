@@ -2,21 +2,10 @@
 
 from __future__ import annotations
 
-from rovask.core.refit.choices import (
-    AgreementForm,
-    Charge,
-    Condition,
-    EntryKind,
-    Lies,
-    OfferForm,
-    OfferState,
-    OrderState,
-    Remedy,
-    Section,
-    SupplierKind,
-    Weekday,
-)
+from rovask.core.refit.givens.choices import Charge, Section, Weekday
 from rovask.core.refit.model import Refit
+from rovask.core.refit.purse.choices import AgreementForm, EntryKind
+from rovask.core.refit.stores.choices import Condition, Lies, OfferForm, OfferState, OrderState, Remedy, SupplierKind
 from rovask.web.field import Field, How, choices, jobs, lines, parts, people, tasks
 
 RATE_HELP = "what one unit of it is worth in the refit's currency on that day; empty: 1, in the refit's own"

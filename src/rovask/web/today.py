@@ -7,12 +7,12 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from rovask.core.books.order_by import PartNeed
-from rovask.core.plan.explain.services import Outage, outages
-from rovask.core.plan.explain.worked import Stint, stints
 from rovask.core.plan.result import Assignment, Plan
-from rovask.core.refit.choices import Role
+from rovask.core.plan.verdict.services import Outage, outages
+from rovask.core.plan.verdict.worked import Stint, stints
+from rovask.core.refit.givens.choices import Role
+from rovask.core.refit.givens.weather import HOUR, RAIN_FROM, Weather
 from rovask.core.refit.model import Job, Part, Person, Refit, Task
-from rovask.core.refit.weather import HOUR, RAIN_FROM, Weather
 
 ORDER_SOON = timedelta(days=2)
 FIRST_HOUR, LAST_HOUR = 6, 22

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import logging
 
-from rovask.core.refit.choices import OrderState
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.order_edits import order_of
+from rovask.core.judged.order_edits import order_of
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.refit.stores.choices import OrderState
 from rovask.desk.command import Actor
 from rovask.desk.commands.orders import ConfirmOrder, StepOrder
 from rovask.desk.door import Desk

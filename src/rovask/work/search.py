@@ -13,11 +13,11 @@ import time
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm.exc import StaleDataError
 
-from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.planner import Draft, Planned, plan_of, settled
 from rovask.core.plan.ready import searched
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import BetterSchedule, Status, Stop, improve
+from rovask.core.plan.verdict.verdict import judge
 from rovask.core.plan.verify.check import verify
 from rovask.desk.command import Actor
 from rovask.desk.commands.search import BeginSearch, KeepFound, KeepReady, NoteSearch

@@ -8,7 +8,7 @@ from typing import Any
 
 from rovask.core.bench import coating_calculators, fitting_calculators, structure_calculators
 from rovask.core.bench.calculator import AskedAt, Calculator, Result
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit.typed import number as typed_number
 
 MOST_HOURS, MOST_PARTS = 2000, 1e6  # as jobs.py takes them

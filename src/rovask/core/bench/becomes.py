@@ -6,10 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from rovask.core.bench.calculator import Calculator, Result
-from rovask.core.refit.edits import put, task_of, update_task
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.refit.edits import put
 from rovask.core.refit.model import Part, Refit
 from rovask.core.refit.typed import whole
+from rovask.core.refit.work.edits import task_of, update_task
 
 USUAL_LEAD_DAYS = 3
 

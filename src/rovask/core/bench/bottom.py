@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from rovask.core.refit.choices import Keel
-from rovask.core.refit.givens import Boat
+from rovask.core.refit.givens.choices import Keel
+from rovask.core.refit.givens.kinds import Boat
 
 # Share of waterline x (beam + draft) that is wetted. Common handbook estimates, from memory; a measured area overrides.
 SHARE = {Keel.LONG: 0.75, Keel.FIN: 0.5, Keel.CENTREBOARD: 0.5, Keel.TWIN: 0.9}

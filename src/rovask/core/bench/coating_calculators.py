@@ -22,10 +22,10 @@ from rovask.core.bench.calculator import (
 )
 from rovask.core.bench.paint import litres_for, practical_rate, spreading_rate, tins_for, wet_film
 from rovask.core.plan.problem.sky import hour_suits
-from rovask.core.refit.curing import CureClock
-from rovask.core.refit.jobs import WeatherNeed
+from rovask.core.readings.curing import CureClock
+from rovask.core.refit.givens.weather import cure_factor, daylight, dew_point, lag_at
 from rovask.core.refit.typed import number as typed_number
-from rovask.core.refit.weather import cure_factor, daylight, dew_point, lag_at
+from rovask.core.refit.work.kinds import WeatherNeed
 
 LOSS = (("roller", "roller, 10 %"), ("brush", "brush, 15 %"), ("spray", "spray, 40 %"))
 _LOSSES = {"roller": 0.10, "brush": 0.15, "spray": 0.40}

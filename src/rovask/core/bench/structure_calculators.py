@@ -19,9 +19,9 @@ from rovask.core.bench.calculator import (
 )
 from rovask.core.bench.laminate import bowl, filler_for, lay_up_hours, ply_thickness, sessions_for, taper_of
 from rovask.core.bench.water import sealant_for
-from rovask.core.books.stock import stocks
+from rovask.core.plain.words import day
+from rovask.core.readings.stock import stocks
 from rovask.core.refit.model import Part
-from rovask.core.words import day
 
 EPOXY = "Epoxy sensitises for life: gloves, long sleeves, mask when sanding; small batches, away from heat."
 GRIND = "Grinding laminate: mask, goggles, extraction; dust is a burden to everybody in the yard."

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from rovask.core.books.items import Item, items
+from rovask.core.plain.recent import Recent
 from rovask.core.plan.result import Plan
-from rovask.core.recent import Recent
 from rovask.core.refit.model import BudgetLine, Draw, Refit
 
 

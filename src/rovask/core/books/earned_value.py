@@ -12,12 +12,12 @@ from datetime import timedelta
 from decimal import Decimal
 
 from rovask.core.books.items import Item, ItemKind, items
-from rovask.core.books.money import rounded
+from rovask.core.plain.money import rounded
+from rovask.core.plain.recent import Recent
 from rovask.core.plan.progress import planned_share
 from rovask.core.plan.result import Plan
-from rovask.core.recent import Recent
-from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Baseline, Job, Refit
+from rovask.core.refit.work.make_good import with_make_good
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,15 +10,16 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from rovask.core.books.items import Item, ItemKind, items, nights_to_pay
-from rovask.core.books.money import Money, total
-from rovask.core.books.stock import stocks
+from rovask.core.plain.money import Money, total
+from rovask.core.plain.recent import Recent
+from rovask.core.plain.words import count
 from rovask.core.plan.result import Plan
-from rovask.core.recent import Recent
-from rovask.core.refit.choices import AgreementForm, Role
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.readings.standings import is_agreed_with
+from rovask.core.readings.stock import stocks
+from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.model import Refit
-from rovask.core.refit.standings import is_agreed_with
-from rovask.core.words import count
+from rovask.core.refit.purse.choices import AgreementForm
+from rovask.core.refit.work.make_good import with_make_good
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,18 +12,21 @@ from dataclasses import replace
 from enum import StrEnum
 from typing import Any, NamedTuple
 
-from rovask.core.books.accounts import Account, AccountKind, accounts, changed, order_total
-from rovask.core.books.money import Money, shared
 from rovask.core.books.paid_work import hourly_totals, paid_people
-from rovask.core.books.stock import Coming, Stock, lines_by_part, stocks, uses_of
 from rovask.core.books.yard_bill import against_invoices, yard_bill
-from rovask.core.plan.explain.services import nights_elsewhere
+from rovask.core.plain.money import Money, shared
+from rovask.core.plain.recent import Recent
+from rovask.core.plain.words import count
 from rovask.core.plan.result import Plan
-from rovask.core.recent import Recent
-from rovask.core.refit.choices import Need, OrderState, PartStatus, Section, Spot, UnknownState
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.plan.verdict.services import nights_elsewhere
+from rovask.core.readings.commitments import Account, AccountKind, accounts, changed, order_total
+from rovask.core.readings.stock import Coming, Stock, lines_by_part, stocks, uses_of
+from rovask.core.refit.givens.choices import Section, Spot
 from rovask.core.refit.model import Job, Part, Refit, Unknown
-from rovask.core.words import count
+from rovask.core.refit.seen.choices import UnknownState
+from rovask.core.refit.stores.choices import OrderState, PartStatus
+from rovask.core.refit.work.choices import Need
+from rovask.core.refit.work.make_good import with_make_good
 
 SECTION_OF = {
     Section.RIG: (Spot.RIG, Spot.MAST),

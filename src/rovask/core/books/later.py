@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.books.money import Money
 from rovask.core.books.one_more_day import day_costs
 from rovask.core.books.order_by import PartNeed
+from rovask.core.plain.money import Money
 from rovask.core.plan.result import Plan
-from rovask.core.refit.choices import Need
-from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.choices import Need
+from rovask.core.refit.work.make_good import with_make_good
 
 
 @dataclass(frozen=True, slots=True)

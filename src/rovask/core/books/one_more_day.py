@@ -7,11 +7,11 @@ from datetime import timedelta
 
 from rovask.core.books.forecast import CostLine
 from rovask.core.books.items import nights_to_pay
-from rovask.core.books.money import Money
 from rovask.core.books.yard_bill import bill_for, hangs, stay_of
+from rovask.core.plain.money import Money
 from rovask.core.plan.result import Plan
-from rovask.core.refit.make_good import with_make_good
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.make_good import with_make_good
 
 
 def one_more_day(refit: Refit, plan: Plan) -> tuple[CostLine, ...]:

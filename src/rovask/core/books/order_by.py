@@ -5,16 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from rovask.core.books.readiness import FIT_CHECK, is_fetched
-from rovask.core.books.shut_days import open_days
-from rovask.core.books.stock import NO_TASK, Stock, stocks
-from rovask.core.plan.explain.verdict import must_that_cannot
+from rovask.core.plain.recent import Recent
+from rovask.core.plain.words import count, day_and_time, minutes_of, span
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.recent import Recent
-from rovask.core.refit.choices import Certainty, PartStatus
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.plan.verdict.verdict import must_that_cannot
+from rovask.core.readings.open_days import open_days
+from rovask.core.readings.readiness import FIT_CHECK, is_fetched
+from rovask.core.readings.stock import NO_TASK, Stock, stocks
+from rovask.core.refit.givens.choices import Certainty
 from rovask.core.refit.model import Part, Refit
-from rovask.core.words import count, day_and_time, minutes_of, span
+from rovask.core.refit.stores.choices import PartStatus
+from rovask.core.refit.work.make_good import with_make_good
 
 
 @dataclass(frozen=True, slots=True)

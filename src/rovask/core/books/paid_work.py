@@ -10,12 +10,13 @@ from decimal import Decimal
 
 import numpy as np
 
-from rovask.core.books.money import Money
-from rovask.core.plan.explain.worked import worked
+from rovask.core.plain.money import Money
+from rovask.core.plain.recent import Recent
 from rovask.core.plan.result import Plan
-from rovask.core.recent import Recent
-from rovask.core.refit.choices import AgreementForm, Role
+from rovask.core.plan.verdict.worked import worked
+from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.model import Agreement, Person, Refit
+from rovask.core.refit.purse.choices import AgreementForm
 
 Days = Mapping[date, float]
 

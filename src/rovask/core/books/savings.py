@@ -13,16 +13,19 @@ from enum import StrEnum
 
 from rovask.core.books.items import ItemKind, items, spared_by
 from rovask.core.books.paid_work import Stint, by_the_hour, cost, spared
+from rovask.core.judged.offer_edits import landed_price
+from rovask.core.plain.words import day
 from rovask.core.plan.problem.crews import may_do
 from rovask.core.plan.result import Plan
-from rovask.core.refit.choices import Need, OfferState, Role, Severity
 from rovask.core.refit.edits import put
-from rovask.core.refit.givens import DayRange
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.refit.givens.choices import Role
+from rovask.core.refit.givens.kinds import DayRange
 from rovask.core.refit.model import Finding, Job, Person, Refit, Task
-from rovask.core.refit.offer_edits import landed_price
-from rovask.core.refit.seen_edits import INTERIM
-from rovask.core.words import day
+from rovask.core.refit.seen.choices import Severity
+from rovask.core.refit.seen.edits import INTERIM
+from rovask.core.refit.stores.choices import OfferState
+from rovask.core.refit.work.choices import Need
+from rovask.core.refit.work.make_good import with_make_good
 
 OWN_DAY = 8.0  # hours of one's own that make a day of harm
 LEAST = 0.25  # days: what does no harm that can be counted still takes an hour or two of somebody's

@@ -7,16 +7,16 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from rovask.core.books.accounts import PAYS, worth
 from rovask.core.books.items import Item, ItemKind, items
-from rovask.core.books.money import shared
 from rovask.core.books.paid_work import stints_of
 from rovask.core.books.yard_bill import by_day, yard_bill
+from rovask.core.plain.money import shared
+from rovask.core.plain.recent import Recent
 from rovask.core.plan.result import Plan
-from rovask.core.recent import Recent
-from rovask.core.refit.choices import EntryKind
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.readings.commitments import PAYS, worth
 from rovask.core.refit.model import Refit
+from rovask.core.refit.purse.choices import EntryKind
+from rovask.core.refit.work.make_good import with_make_good
 
 USUAL_TERM = timedelta(days=14)  # what is owed is taken to be paid a fortnight after its invoice (common practice)
 

@@ -14,15 +14,17 @@ from datetime import date, datetime, timedelta
 from decimal import Decimal
 from math import ceil
 
-from rovask.core.books.accounts import yard_invoiced
-from rovask.core.books.money import Money, shared
 from rovask.core.books.paid_work import stints_of
+from rovask.core.plain.money import Money, shared
+from rovask.core.plain.recent import Recent
+from rovask.core.plain.words import count
 from rovask.core.plan.result import Plan
-from rovask.core.recent import Recent
-from rovask.core.refit.choices import Charge, EntryKind, Per, Role, State
-from rovask.core.refit.givens import TariffLine
+from rovask.core.readings.commitments import yard_invoiced
+from rovask.core.refit.givens.choices import Charge, Per, Role
+from rovask.core.refit.givens.kinds import TariffLine
 from rovask.core.refit.model import Refit
-from rovask.core.words import count
+from rovask.core.refit.purse.choices import EntryKind
+from rovask.core.refit.work.choices import State
 
 PER_HUNDRED = Decimal(10_000)  # hundredths of a per cent in the whole
 

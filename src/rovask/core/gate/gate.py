@@ -13,17 +13,20 @@ from datetime import datetime, timedelta
 from enum import StrEnum
 from zlib import crc32
 
-from rovask.core.books.accounts import AccountKind, accounts
-from rovask.core.gate.acceptance import acceptances
-from rovask.core.gate.looks import ALWAYS, LOOKS
-from rovask.core.gate.touched import Touched, touched
-from rovask.core.refit.choices import LinkKind, Need, OffSort, Spot, Stage, State
-from rovask.core.refit.closes import opened_by
-from rovask.core.refit.curing import CureClock
-from rovask.core.refit.jobs import LAUNCH
+from rovask.core.plain.words import count, day_and_time, money
+from rovask.core.readings.acceptance import acceptances
+from rovask.core.readings.closes import opened_by
+from rovask.core.readings.commitments import AccountKind, accounts
+from rovask.core.readings.curing import CureClock
+from rovask.core.readings.looks import ALWAYS, LOOKS
+from rovask.core.readings.standings import is_off
+from rovask.core.readings.touched import Touched, touched
+from rovask.core.refit.givens.choices import Spot
+from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import GateTick, Link, OffBoat, Refit, Task
-from rovask.core.refit.standings import is_off
-from rovask.core.words import count, day_and_time, money
+from rovask.core.refit.seen.choices import OffSort
+from rovask.core.refit.work.choices import LinkKind, Need, State
+from rovask.core.refit.work.kinds import LAUNCH
 
 TWO_AT_ONCE = timedelta(minutes=10)  # two people who say different things of one item within this are asked again
 LET_GO = "let-go"  # the mark of the tick that says: she floats, the straps are off

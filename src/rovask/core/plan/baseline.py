@@ -6,7 +6,7 @@ from datetime import datetime
 
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan
-from rovask.core.refit.days import Baseline, PlannedTask
+from rovask.core.refit.days.kinds import Baseline, PlannedTask
 from rovask.core.refit.model import Refit
 
 

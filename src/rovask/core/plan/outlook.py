@@ -9,7 +9,6 @@ from __future__ import annotations
 from datetime import datetime
 from enum import StrEnum
 
-from rovask.core.books.readiness import ready_times
 from rovask.core.plan.first.serial import ready_schedule
 from rovask.core.plan.problem.arrays import FIRST_TASK, FOREVER, LAUNCH_NODE, Problem
 from rovask.core.plan.problem.calendar import slots_of
@@ -18,8 +17,9 @@ from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.ready import as_schedule, launch_free
 from rovask.core.plan.result import Ready
-from rovask.core.refit.jobs import Link, Part, Task
+from rovask.core.readings.readiness import ready_times
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.kinds import Link, Part, Task
 
 
 class Extreme(StrEnum):

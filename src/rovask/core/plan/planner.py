@@ -8,10 +8,6 @@ from datetime import datetime
 
 import numpy as np
 
-from rovask.core.books.prices import VALUE_UNIT, prices_of
-from rovask.core.plan.explain.collide import explain_conflict
-from rovask.core.plan.explain.moves import unsettled
-from rovask.core.plan.explain.verdict import judge
 from rovask.core.plan.first.repair import back_where_it_was, held_still
 from rovask.core.plan.first.serial import Schedule, first_schedule, played_again
 from rovask.core.plan.outlook import with_outlook
@@ -24,8 +20,12 @@ from rovask.core.plan.result import Assignment, Collision, CollisionKind, Plan, 
 from rovask.core.plan.solver.conflict import find_conflict
 from rovask.core.plan.solver.improve import put_right
 from rovask.core.plan.trial import Trial, cheapest, without_room
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.plan.unsettled import unsettled
+from rovask.core.plan.verdict.collide import explain_conflict
+from rovask.core.plan.verdict.verdict import judge
+from rovask.core.readings.prices import VALUE_UNIT, prices_of
 from rovask.core.refit.model import Refit
+from rovask.core.refit.work.make_good import with_make_good
 
 STARTS_TASKS = 1200  # tasks placed in all starts together: some twenty milliseconds …
 STARTS_TASKS_LARGE, LARGE = 900, 200  # … and fewer above so many tasks, where all else takes longer too

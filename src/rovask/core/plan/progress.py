@@ -13,11 +13,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
+from rovask.core.plain.words import minutes_of
 from rovask.core.plan.planner import Planned
-from rovask.core.refit.choices import LinkKind, LostTo, Role
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.refit.days.choices import LostTo
+from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.model import Baseline, PlannedTask, Refit, Task
-from rovask.core.words import minutes_of
+from rovask.core.refit.work.choices import LinkKind
+from rovask.core.refit.work.make_good import with_make_good
 
 SLOWER = 1.1  # worked hours over estimated ones from which a task was slower than thought
 

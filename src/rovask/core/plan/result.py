@@ -74,7 +74,7 @@ class Plan(Frozen):
     launch: when the boat floats in this plan; never before the refit's slot, later if must-jobs need it.
     left_out: jobs (should or could) that do not fit before the launch.
     unplanned: tasks that can't be placed, with the collisions that say why; empty in a whole plan.
-    made_good: links whose longest wait is missed; their make-good work is a task of its own (refit/make_good.py).
+    made_good: links whose longest wait is missed; their make-good work is a task of its own (refit/work/make_good.py).
     broken: links whose longest wait what happened has broken; the plan goes on from there.
     ready: when the launch could be at the earliest; None once she is afloat. old: why this is a plan of an earlier
     state of the refit, since none could be made of the present one; "" for a plan of the present one.

@@ -13,17 +13,17 @@ from datetime import datetime
 import numpy as np
 import numpy.typing as npt
 
-from rovask.core.plan.explain.collide import explain_stuck
+from rovask.core.plain.words import count
 from rovask.core.plan.first.serial import Schedule
 from rovask.core.plan.problem.arrays import FIRST_TASK, FOREVER, HIGH, LAUNCH_NODE, LOW, NO_MAX, SF, SS, Problem
 from rovask.core.plan.problem.compile import Compiler
 from rovask.core.plan.problem.value import UNPLACED
 from rovask.core.plan.problem.windows import Windows, cycle_of, windows_of
 from rovask.core.plan.result import Collision, CollisionKind, Plan
-from rovask.core.refit.choices import Need
-from rovask.core.refit.make_good import link_made_good_by
+from rovask.core.plan.verdict.collide import explain_stuck
 from rovask.core.refit.model import Refit
-from rovask.core.words import count
+from rovask.core.refit.work.choices import Need
+from rovask.core.refit.work.make_good import link_made_good_by
 
 _MOST_ROUNDS = 60
 

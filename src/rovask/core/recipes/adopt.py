@@ -7,11 +7,12 @@ from dataclasses import replace
 
 from rovask.core.recipes.expand import Expansion
 from rovask.core.recipes.ties import free_id
-from rovask.core.refit.choices import PartStatus, Role, Spot, Weekday
 from rovask.core.refit.edits import rebuilt
-from rovask.core.refit.givens import Person, Place, Shift
-from rovask.core.refit.jobs import Job, Part
+from rovask.core.refit.givens.choices import Role, Spot, Weekday
+from rovask.core.refit.givens.kinds import Person, Place, Shift
 from rovask.core.refit.model import Refit
+from rovask.core.refit.stores.choices import PartStatus
+from rovask.core.refit.work.kinds import Job, Part
 
 _SPOTS = list(Spot)
 _WEEK = tuple(Weekday)[:5]

@@ -6,10 +6,10 @@ import math
 from collections.abc import Collection, Mapping
 from contextlib import suppress
 
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.recipes.facts import facts_of
 from rovask.core.recipes.formula import Value, holds, number, worked_out
 from rovask.core.recipes.recipe import Recipe
-from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Job, Refit
 
 Answers = Mapping[str, Value]

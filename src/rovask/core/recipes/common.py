@@ -8,9 +8,10 @@ from dataclasses import dataclass
 from pydantic import Field
 
 from rovask.core.recipes.recipe import Condition, Name, Recipe
-from rovask.core.refit.choices import Deed, Emission, Spot
-from rovask.core.refit.jobs import WeatherNeed
+from rovask.core.refit.givens.choices import Spot
 from rovask.core.refit.values import Frozen, Key, Label, Line, Skill, Text
+from rovask.core.refit.work.choices import Deed, Emission
+from rovask.core.refit.work.kinds import WeatherNeed
 
 
 class Caution(Frozen):

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 from rovask.core.recipes.common import Common, Danger
 from rovask.core.recipes.recipe import Recipe, StepLine
-from rovask.core.refit.choices import State
+from rovask.core.refit.work.choices import State
 
 
 def is_of(danger: Danger, step: StepLine) -> bool:

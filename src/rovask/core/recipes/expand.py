@@ -9,18 +9,19 @@ from decimal import Decimal
 
 from pydantic import ValidationError
 
-from rovask.core.books.money import rounded
+from rovask.core.plain.currency import exponent
+from rovask.core.plain.faults import Fault, RefitFaults, faults_of
+from rovask.core.plain.half_hours import half_hours, of_a_unit
+from rovask.core.plain.money import rounded
 from rovask.core.recipes.answers import Answers, checked_answers, refusals, values_of
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.formula import BadFormula, Value, holds, number
 from rovask.core.recipes.recipe import Recipe, StepLine
 from rovask.core.recipes.ties import Ties, free_id, steps_of
-from rovask.core.refit.choices import Deed, Spot
-from rovask.core.refit.currency import exponent
-from rovask.core.refit.faults import Fault, RefitFaults, faults_of
-from rovask.core.refit.half_hours import half_hours, of_a_unit
-from rovask.core.refit.jobs import Choice, Job, Link, Part, Task, WorkTime
+from rovask.core.refit.givens.choices import Spot
 from rovask.core.refit.model import Gear, Inspection, OffBoat, Place, Refit, Unknown
+from rovask.core.refit.work.choices import Deed
+from rovask.core.refit.work.kinds import Choice, Job, Link, Part, Task, WorkTime
 
 
 class DoesNotFit(RefitFaults):

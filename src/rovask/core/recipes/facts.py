@@ -8,7 +8,7 @@ from collections.abc import Callable
 from rovask.core.bench.bottom import bottom_area, topsides_area
 from rovask.core.bench.paint import practical_rate, spreading_rate
 from rovask.core.recipes.formula import Value
-from rovask.core.refit.choices import Fitting
+from rovask.core.refit.givens.choices import Fitting
 from rovask.core.refit.model import Boat, Refit
 
 # m² a litre of an ordinary bottom paint, as the Bench has it by default: 50 % solids, 55 µm dry, a roller

@@ -14,7 +14,7 @@ from typing import Any
 
 from simpleeval import InvalidExpression, SimpleEval
 
-from rovask.core.refit.faults import RovaskError
+from rovask.core.plain.faults import RovaskError
 
 Value = float | str | bool
 LONGEST = 200

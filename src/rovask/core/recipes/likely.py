@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from rovask.core.recipes.answers import refusals
 from rovask.core.recipes.formula import BadFormula
 from rovask.core.recipes.recipe import Group, Recipe
-from rovask.core.refit.choices import Spot
+from rovask.core.refit.givens.choices import Spot
 from rovask.core.refit.model import Finding, Refit
 
 MOST = 6

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.recipes.expand import Expansion
-from rovask.core.refit.edits import rebuilt, update_task
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.jobs import Part, WorkTime
+from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import RecordKey
 from rovask.core.refit.removal import removed
-from rovask.core.refit.seen_edits import own_job
+from rovask.core.refit.seen.edits import own_job
+from rovask.core.refit.work.edits import update_task
+from rovask.core.refit.work.kinds import Part, WorkTime
 
 MOST_OWN = 4  # ways of one's own beside one another; a decision keeps at most eight in all
 

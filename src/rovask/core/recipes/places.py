@@ -5,8 +5,8 @@ from __future__ import annotations
 from rovask.core.recipes.common import Common
 from rovask.core.recipes.facts import FACT_OF
 from rovask.core.recipes.formula import holds
-from rovask.core.refit.choices import Spot
-from rovask.core.refit.givens import Boat, Place
+from rovask.core.refit.givens.choices import Spot
+from rovask.core.refit.givens.kinds import Boat, Place
 
 # What the water, the weather and people outside see; a mast's own parts are named after it when there are two.
 _SIDES = ("port", "starboard")

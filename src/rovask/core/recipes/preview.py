@@ -6,9 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.books.money import Money
 from rovask.core.books.order_by import part_needs
-from rovask.core.plan.explain.compare import Comparison, Search, compare, left
+from rovask.core.explain.compare import Comparison, Search, compare, left
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.money import Money
+from rovask.core.plain.words import minutes_of
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.problem.crews import crews_for
 from rovask.core.plan.result import Outcome
@@ -17,10 +19,8 @@ from rovask.core.recipes.answers import Answers
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.expand import Expansion, expand
 from rovask.core.recipes.recipe import Recipe
-from rovask.core.refit.choices import Service
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.givens.choices import Service
 from rovask.core.refit.model import Part, Refit
-from rovask.core.words import minutes_of
 
 
 @dataclass(frozen=True, slots=True)

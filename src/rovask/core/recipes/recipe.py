@@ -13,8 +13,9 @@ from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.formula import LONGEST, BadFormula, names_in
-from rovask.core.refit.choices import Charge, Deed, Emission, LinkKind, Need, Opens, Service, Spot, State
+from rovask.core.refit.givens.choices import Charge, Service, Spot
 from rovask.core.refit.values import Frozen, Hours, Key, Label, Line, Remark, Skill, Text, Unit
+from rovask.core.refit.work.choices import Deed, Emission, LinkKind, Need, Opens, State
 
 
 def _as_text(value: Any) -> Any:

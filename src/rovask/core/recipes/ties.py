@@ -7,16 +7,16 @@ from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Any
 
+from rovask.core.plain.half_hours import half_hours
+from rovask.core.readings.order_of_work import ROWS
+from rovask.core.readings.trade_order import leads
 from rovask.core.recipes.answers import answers_of, values_of
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.formula import Value, holds, number
 from rovask.core.recipes.recipe import Recipe, StepLine, TieLine
-from rovask.core.refit.choices import LinkKind, State
-from rovask.core.refit.half_hours import half_hours
-from rovask.core.refit.jobs import Job, Link
 from rovask.core.refit.model import Refit
-from rovask.core.refit.order_of_work import ROWS
-from rovask.core.refit.trade_order import leads
+from rovask.core.refit.work.choices import LinkKind, State
+from rovask.core.refit.work.kinds import Job, Link
 
 BEFORE_LOOKS = 48.0  # hours after the haul in which nothing need be looked at yet
 

@@ -7,8 +7,10 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from rovask.core.plan.explain.compare import Comparison, compare
-from rovask.core.plan.explain.risks import Risk, misfit_risk
+from rovask.core.explain.compare import Comparison, compare
+from rovask.core.explain.risks import Risk, misfit_risk
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.words import money
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Verdict
 from rovask.core.recipes.answers import Answers, default_answers
@@ -20,12 +22,10 @@ from rovask.core.recipes.own_way import OwnWay, instead_of_step, own_taken
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Recipe
 from rovask.core.refit.edits import put
-from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Finding, Job, Refit
-from rovask.core.refit.seen import Alternative, Decision, Parked
-from rovask.core.refit.seen_edits import interim_fix, job_came_of, parked_from
+from rovask.core.refit.seen.edits import interim_fix, job_came_of, parked_from
+from rovask.core.refit.seen.kinds import Alternative, Decision, Parked
 from rovask.core.refit.whole import Edited
-from rovask.core.words import money
 
 INTERIM, NEXT_TIME, OWN = "-interim", "-next-time", "-own"  # recipes and their answers begin with a letter
 Offers = Mapping[str, int]

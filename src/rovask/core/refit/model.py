@@ -14,10 +14,11 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import Field, ModelWrapValidatorHandler, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
-from rovask.core.refit.choices import Certainty, Closed, Service
-from rovask.core.refit.days import Baseline, Check, DayEntry, GateTick, Lost, PlannedTask, TradeWord, Visit
-from rovask.core.refit.faults import plain_words
-from rovask.core.refit.givens import (
+from rovask.core.plain.faults import plain_words
+from rovask.core.plain.half_hours import half_hours
+from rovask.core.refit.days.kinds import Baseline, Check, DayEntry, GateTick, Lost, PlannedTask, TradeWord, Visit
+from rovask.core.refit.givens.choices import Certainty, Service
+from rovask.core.refit.givens.kinds import (
     Appointment,
     Boat,
     DayRange,
@@ -30,15 +31,15 @@ from rovask.core.refit.givens import (
     Yard,
     YardRule,
 )
-from rovask.core.refit.half_hours import half_hours
-from rovask.core.refit.jobs import HAUL, Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
-from rovask.core.refit.purse import Agreement, BudgetLine, ColumnMatch, Draw, Entry, ExchangeRate, YardExtra
+from rovask.core.refit.givens.weather import ClimateMonth, Weather
+from rovask.core.refit.purse.kinds import Agreement, BudgetLine, ColumnMatch, Draw, Entry, ExchangeRate, YardExtra
 from rovask.core.refit.references import reference_faults
 from rovask.core.refit.register import kept
-from rovask.core.refit.seen import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown, WorkBy, is_flat
-from rovask.core.refit.stores import Offer, Order, OrderLine, Receipt, Supplier, Use
+from rovask.core.refit.seen.kinds import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown, WorkBy, is_flat
+from rovask.core.refit.stores.kinds import Offer, Order, OrderLine, Receipt, Supplier, Use
 from rovask.core.refit.values import Currency, Day, Frozen, Key, Line, Minor, Moment, Text
-from rovask.core.refit.weather import ClimateMonth, Weather
+from rovask.core.refit.work.choices import Closed
+from rovask.core.refit.work.kinds import HAUL, Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
 
 __all__ = [
     "Agreement",
@@ -105,7 +106,7 @@ class Header(Frozen):
     outage_limits: how long each service may be out in one go. margins: how long before the slings what was opened is
     closed and proved. nobody_without: services without which nobody stays aboard, so that a night elsewhere is paid. ask_first: a better plan that was found is shown
     beside the old one and adopted by hand.
-    price_*: what the planner takes what isn't money for (books/prices.py): a day without a service, a night elsewhere, a
+    price_*: what the planner takes what isn't money for (readings/prices.py): a day without a service, a night elsewhere, a
     should- or could-job left out, a task of the coming days moved, must-work done a day sooner. None: the usual.
     certainty: at which lead time order-by is reckoned. closed_at: when the refit was closed; it is then read-only but for
     notes. surprised: what surprised, in the sailor's words.

@@ -11,9 +11,10 @@ from datetime import UTC, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from rovask.core.refit.jobs import HAUL, LAUNCH, LIFT
+from rovask.core.plain.half_hours import floored
 from rovask.core.refit.register import KINDS, Kind
 from rovask.core.refit.sound import Sound, keep_sound, sound_before
+from rovask.core.refit.work.kinds import HAUL, LAUNCH, LIFT
 
 LONGEST_HAUL_OUT_DAYS = 200
 
@@ -250,5 +251,5 @@ def _off_the_half_hour(data: Any, tasks: list[tuple[Where, Any]]) -> Iterator[tu
     places += [((*where, "pin"), pin) for where, task in tasks if (pin := _value(task, "pin"))]
     for where, value in places:
         moment = _moment(value)
-        if moment and (moment.astimezone(zone).minute % 30 or moment.second or moment.microsecond):
+        if moment and floored(moment, zone) != moment:
             yield where, "must lie on a full or half hour by the yard's clock"

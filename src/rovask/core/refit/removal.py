@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit.model import Job, Refit
 from rovask.core.refit.records import RecordKey, listed
 from rovask.core.refit.register import KINDS, Gone, Kind, Point
-from rovask.core.refit.titles import title_in
+from rovask.core.refit.work.titles import title_in
 
 MOST_NAMED = 6
 

@@ -13,7 +13,7 @@ from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal, InvalidOperation
 from zoneinfo import ZoneInfo
 
-from rovask.core.refit.currency import exponent
+from rovask.core.plain.currency import exponent
 from rovask.core.refit.values import FIRST_DAY, LAST_DAY, MOST_MINOR
 
 MOST_WHOLE = 2**31 - 1

@@ -17,7 +17,7 @@ from zoneinfo import ZoneInfo
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
 
-from rovask.core.refit.currency import known_currency
+from rovask.core.plain.currency import known_currency
 
 FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 12, 31)
 MOST_MINOR = 10**12

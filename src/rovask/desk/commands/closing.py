@@ -7,13 +7,13 @@ from datetime import datetime
 from typing import ClassVar
 
 from rovask.core.gate.gate import LET_GO, gate_of, let_go_of
-from rovask.core.refit.choices import Stage
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.words import day_and_time
 from rovask.core.refit.edits import put, rebuilt
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.launch_edits import another_night, is_hanging
+from rovask.core.refit.launch.choices import Stage
+from rovask.core.refit.launch.edits import another_night, is_hanging
 from rovask.core.refit.model import GateTick, Refit
 from rovask.core.refit.whole import Edited
-from rovask.core.words import day_and_time
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.desk.rights import Right
 

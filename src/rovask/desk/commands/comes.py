@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.refit.comes import comes
+from rovask.core.plain.words import day_and_time
+from rovask.core.refit.givens.comes import comes
 from rovask.core.refit.model import Refit
 from rovask.core.refit.whole import Edited
-from rovask.core.words import day_and_time
 from rovask.desk.command import EditOutcome, RefitCommand, Situation
 
 

@@ -6,25 +6,23 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, time, timedelta
 
+from rovask.core.books.pace import at_pace, paces, with_paces
+from rovask.core.plain.faults import Fault, RefitFaults, refused
+from rovask.core.plain.words import count
 from rovask.core.plan.baseline import baseline_of
-from rovask.core.plan.pace import at_pace, paces, with_paces
 from rovask.core.refit import edits
-from rovask.core.refit.choices import LostTo, Severity
-from rovask.core.refit.day_edits import close_day, day_of, slipped
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.days.choices import LostTo
+from rovask.core.refit.days.edits import close_day, day_of, slipped
 from rovask.core.refit.model import DayEntry, Finding, HoursEntry, Lost, OffBoat, Photo, Refit, Use, Visit
-from rovask.core.refit.seen_edits import moved_off
+from rovask.core.refit.seen.choices import Severity
+from rovask.core.refit.seen.edits import moved_off
 from rovask.core.refit.whole import Edited
-from rovask.core.words import count
+from rovask.core.refit.work import edits as work_edits
 from rovask.desk.command import EditOutcome, RefitCommand, Situation
 from rovask.desk.commands.seen import photo_of
 from rovask.formats.photo import Picture
 
 EVENING = time(18)  # when things are taken to have happened on a past day, unless it is said
-
-
-def _refused(message: str, path: str = "") -> RefitFaults:
-    return RefitFaults([Fault(path, message)])
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +104,7 @@ class CloseDay(RefitCommand):
         zone = refit.yard.zone
         today = at.moment.astimezone(zone).date()
         if self.on > today:
-            raise _refused("This day lies ahead; close it in its evening.")
+            raise refused("This day lies ahead; close it in its evening.")
         evening = datetime.combine(self.on, EVENING, tzinfo=zone)
         moment = at.moment if self.on == today else min(evening, at.moment)
         told = f"wrote down {self.on:%a %-d %b}" if day_of(refit, self.on) is None else f"set {self.on:%a %-d %b} right"
@@ -207,7 +205,7 @@ class CloseDay(RefitCommand):
 
     def _work(self, refit: Refit, one: Worked, moment: datetime, at: Situation) -> tuple[Refit, int]:
         """Hours logged and the tick; of hours of that day only what differs is written again."""
-        task = edits.task_of(refit, one.task)
+        task = work_edits.task_of(refit, one.task)
         zone = refit.yard.zone
         mine = {
             who: [
@@ -219,7 +217,7 @@ class CloseDay(RefitCommand):
         }
         for who, hours in one.hours:
             if who not in refit.persons:
-                raise _refused("Somebody in this form is not one of the people any more; open the day again.")
+                raise refused("Somebody in this form is not one of the people any more; open the day again.")
             old = mine[who]
             if sum(row.hours for row in old) == hours:
                 continue
@@ -230,7 +228,7 @@ class CloseDay(RefitCommand):
                 if old or task.done_at is not None:  # set right: what is left was judged already
                     refit = edits.rebuilt(refit, hours_log=(*refit.hours_log, entry))
                 else:
-                    refit = edits.log_hours(refit, entry, None)
+                    refit = work_edits.log_hours(refit, entry, None)
         task = refit.tasks[task.id]
         if one.done and task.done_at is None:
             crew = tuple(who for who, hours in one.hours if hours > 0)
@@ -241,13 +239,13 @@ class CloseDay(RefitCommand):
                 self.on, time(0), tzinfo=zone
             )  # closed before the shift, it is still of this day
             begun = max(moment - timedelta(hours=longest), morning) if longest else None
-            return edits.finish_task(refit, task.id, moment, crew, begun), 1
+            return work_edits.finish_task(refit, task.id, moment, crew, begun), 1
         return refit, int(one.done and task.done_at == moment)
 
     def _use(self, refit: Refit, task: str, part: str, much: float, at: Situation) -> Refit:
         """What a task took of a part. Raises RefitFaults when it doesn't take it."""
-        if part not in edits.task_of(refit, task).parts:
-            raise _refused("A task in this form does not use that part any more; open the day again.")
+        if part not in work_edits.task_of(refit, task).parts:
+            raise refused("A task in this form does not use that part any more; open the day again.")
         old = next((use for use in refit.uses if (use.task, use.part) == (task, part)), None)
         data = (
             old.model_dump() if old else {"id": at.new_id("use"), "task": task, "part": part, "amount": max(much, 1e-6)}

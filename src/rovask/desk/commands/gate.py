@@ -5,30 +5,27 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from rovask.core.gate.acceptance import acceptances, made_by
 from rovask.core.gate.gate import LET_GO, Item, Why, gate_of, hangs, hangs_from
-from rovask.core.refit.choices import Stage, State
-from rovask.core.refit.closes import opened_by
-from rovask.core.refit.day_edits import look_at_work
+from rovask.core.plain.faults import refused
+from rovask.core.plain.words import count, day_and_time
+from rovask.core.readings.acceptance import acceptances, made_by
+from rovask.core.readings.closes import opened_by
+from rovask.core.refit.days.edits import look_at_work
 from rovask.core.refit.edits import put, rebuilt
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.launch_edits import launched
+from rovask.core.refit.launch.choices import Stage
+from rovask.core.refit.launch.edits import launched
 from rovask.core.refit.model import Check, GateTick, Refit
 from rovask.core.refit.whole import Edited
-from rovask.core.words import count, day_and_time
+from rovask.core.refit.work.choices import State
 from rovask.desk.command import EditOutcome, RefitCommand, Situation
 from rovask.desk.commands.seen import WithPicture, photo_of
 from rovask.formats.photo import Picture
 
 
-def _refused(message: str, path: str = "") -> RefitFaults:
-    return RefitFaults([Fault(path, message)])
-
-
 def _at(when: datetime | None, at: Situation) -> datetime:
     """When it was seen; now unless it is said. Raises RefitFaults for what lies ahead."""
     if when is not None and when > at.moment:
-        raise _refused("That lies ahead; give the time at which it was seen.", "when")
+        raise refused("That lies ahead; give the time at which it was seen.", "when")
     return when or at.moment
 
 
@@ -68,9 +65,9 @@ class LookAtWork(WithPicture):
         """Each look kept. Raises RefitFaults for work that isn't done and for things nobody asked to be looked at."""
         task = refit.tasks.get(self.task)
         if task is None:
-            raise _refused("This task is gone; somebody removed it meanwhile.")
+            raise refused("This task is gone; somebody removed it meanwhile.")
         if not self.looks:
-            raise _refused("Say of at least one thing whether it is as it should be.")
+            raise refused("Say of at least one thing whether it is as it should be.")
         photos, photo = photo_of(self.picture, task.title, at)
         opens, moment = opened_by(refit, refit.job_of[task.id], task), _at(self.when, at)
         snags: dict[str, str] = {}
@@ -128,10 +125,10 @@ class TickGate(WithPicture):
         gate = gate_of(refit, at.moment)
         known = {item.key: item for state in gate.stages.values() for item in state.items}
         if not self.items or any(key not in known for key in self.items):
-            raise _refused("This is not on the gate any more; look at the page as it is now.")
+            raise refused("This is not on the gate any more; look at the page as it is now.")
         if any(known[key].stage is Stage.SLINGS for key in self.items) and not hangs(refit, gate, at.moment):
             since = day_and_time(hangs_from(refit), refit.yard.zone)
-            raise _refused(f"She does not hang yet: that is looked at in the slings, from {since}.")
+            raise refused(f"She does not hang yet: that is looked at in the slings, from {since}.")
         photos, photo = photo_of(self.picture, known[self.items[0]].title, at)
         moment = _at(self.when, at)
         ticks = tuple(
@@ -198,16 +195,16 @@ class OverruleGate(RefitCommand):
         block = next((one for one in gate.blocks if one.key == self.item), None)
         item = next((one for state in gate.stages.values() for one in state.items if one.key == self.item), None)
         if block is None and item is None:
-            raise _refused("This is not on the gate any more; look at the page as it is now.")
+            raise refused("This is not on the gate any more; look at the page as it is now.")
         if block is not None and block.why is Why.DANGEROUS:
-            raise _refused("What is dangerous is never overruled: settle it first.")
+            raise refused("What is dangerous is never overruled: settle it first.")
         if _somebody(refit, self.person) is None:
-            raise _refused(
+            raise refused(
                 "Only a name overrules it, and Rovask doesn't know which of the people you are: say so under People.",
                 "person",
             )
         if not self.reason:
-            raise _refused("Say why she may go all the same.", "reason")
+            raise refused("Say why she may go all the same.", "reason")
         tick = GateTick(
             id=at.new_id("gate-tick"),
             item=self.item,
@@ -238,7 +235,7 @@ class LetGo(RefitCommand):
             held = gate.held(Stage.SLINGS)
             if held:
                 more = f" and {count(len(held) - 1, 'more thing', 'more things')}" if held[1:] else ""
-                raise _refused(f"She is held: {held[0].words}{more}. Settle it, or overrule it by name.")
+                raise refused(f"She is held: {held[0].words}{more}. Settle it, or overrule it by name.")
             left = [
                 item
                 for stage in (Stage.BEFORE, Stage.SLINGS)
@@ -246,7 +243,7 @@ class LetGo(RefitCommand):
                 if not item.passed and not (item.tick is not None and item.tick.overruled)
             ]
             if left:
-                raise _refused(f"Nobody has looked yet: {left[0].title}, {left[0].words}. {len(left)} in all.")
+                raise refused(f"Nobody has looked yet: {left[0].title}, {left[0].words}. {len(left)} in all.")
         if self.gone:
             refit = launched(refit, moment)
         who = _somebody(refit, self.person)

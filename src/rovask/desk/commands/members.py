@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.desk.command import DirectCommand, Scene
 from rovask.desk.rights import Right
 from rovask.store import accounts, refits

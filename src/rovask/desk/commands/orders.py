@@ -7,14 +7,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.plan.explain.offers import alternatives, offer_worked
-from rovask.core.refit.choices import Certainty, Condition, Lies, OrderState, Remedy
-from rovask.core.refit.edits import put, rebuilt, task_of
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.misfit_edits import lost_overboard, made_to_fit, misfit
-from rovask.core.refit.model import Decision, Order, OrderLine, Receipt, Refit, Use
-from rovask.core.refit.offer_edits import offer_of, open_offers, ordered_from
-from rovask.core.refit.order_edits import (
+from rovask.core.explain.offers import alternatives, offer_worked
+from rovask.core.judged.misfit_edits import lost_overboard, made_to_fit, misfit
+from rovask.core.judged.offer_edits import offer_of, open_offers, ordered_from
+from rovask.core.judged.order_edits import (
     confirmed,
     heard,
     line_of,
@@ -27,10 +23,16 @@ from rovask.core.refit.order_edits import (
     to_send,
     tried,
 )
-from rovask.core.refit.part_edits import counted, part_of
-from rovask.core.refit.trips import Trip, planned_trip
+from rovask.core.judged.part_edits import counted, part_of
+from rovask.core.judged.trips import Trip, planned_trip
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.words import count
+from rovask.core.refit.edits import put, rebuilt
+from rovask.core.refit.givens.choices import Certainty
+from rovask.core.refit.model import Decision, Order, OrderLine, Receipt, Refit, Use
+from rovask.core.refit.stores.choices import Condition, Lies, OrderState, Remedy
 from rovask.core.refit.whole import Edited
-from rovask.core.words import count
+from rovask.core.refit.work.edits import task_of
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.desk.commands.seen import WithPicture, photo_of
 from rovask.formats.photo import Picture

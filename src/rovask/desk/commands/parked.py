@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from rovask.core.plan.explain.afloat import better_ashore, done_afloat, done_ashore
-from rovask.core.refit.choices import State
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.explain.afloat import better_ashore, done_afloat, done_ashore
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit.model import Decision, Refit
-from rovask.core.refit.seen import Alternative
-from rovask.core.refit.seen_edits import next_time, place_parked, this_time
+from rovask.core.refit.seen.edits import next_time, place_parked, this_time
+from rovask.core.refit.seen.kinds import Alternative
 from rovask.core.refit.whole import Edited
+from rovask.core.refit.work.choices import State
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from rovask.core.refit.choices import PartStatus
-from rovask.core.refit.edits import task_of
+from rovask.core.judged.part_edits import STATUS_TOLD, given_to, got, missed, moved_on, part_of
+from rovask.core.plain.words import money
 from rovask.core.refit.model import Refit
-from rovask.core.refit.part_edits import STATUS_TOLD, given_to, got, missed, moved_on, part_of
-from rovask.core.words import money
+from rovask.core.refit.stores.choices import PartStatus
+from rovask.core.refit.work.edits import task_of
 from rovask.desk.command import ChangeCommand, Situation
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit.edits import put
-from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Job, Refit
 from rovask.core.refit.records import RecordKey, find
 from rovask.desk.command import ChangeCommand, Situation

@@ -8,18 +8,18 @@ from datetime import datetime
 from itertools import pairwise
 
 from rovask.core.books.savings import INTERIM_HOURS, Saving, SavingKind, by_ourselves, finding_of, not_called, savings
-from rovask.core.gate.acceptance import Acceptance, unaccepted
-from rovask.core.plan.explain.savings_worked import ANSWERED
+from rovask.core.explain.savings_worked import ANSWERED
+from rovask.core.judged.leaps import Doubtful
+from rovask.core.judged.ledger_edits import entered, ledger_doubts
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.words import money
+from rovask.core.readings.acceptance import Acceptance, unaccepted
 from rovask.core.refit.edits import put, rebuilt
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.givens import MeterReading
-from rovask.core.refit.leaps import Doubtful
-from rovask.core.refit.ledger_edits import entered, ledger_doubts
+from rovask.core.refit.givens.kinds import MeterReading
 from rovask.core.refit.model import Decision, Entry, ExchangeRate, Refit
-from rovask.core.refit.seen import Alternative
-from rovask.core.refit.seen_edits import interim_fix, job_came_of, next_time
+from rovask.core.refit.seen.edits import interim_fix, job_came_of, next_time
+from rovask.core.refit.seen.kinds import Alternative
 from rovask.core.refit.whole import Edited
-from rovask.core.words import money
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.desk.commands.seen import photo_of
 from rovask.formats.photo import Picture

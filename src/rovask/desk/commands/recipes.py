@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from rovask.core.books.pace import drawn_in
 from rovask.core.books.savings import INTERIM_HOURS
-from rovask.core.plan.pace import drawn_in
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plan.progress import estimate
 from rovask.core.recipes.answers import Answers
 from rovask.core.recipes.common import Library
@@ -15,9 +16,8 @@ from rovask.core.recipes.preview import Pick, filled
 from rovask.core.recipes.recipe import Recipe
 from rovask.core.recipes.ways import adopted_way, place_of, ways_of_finding, ways_of_recipe
 from rovask.core.refit.edits import rebuilt
-from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
-from rovask.core.refit.seen_edits import job_came_of
+from rovask.core.refit.seen.edits import job_came_of
 from rovask.core.refit.whole import Edited
 from rovask.desk.command import DirectCommand, EditOutcome, RefitCommand, Scene, Situation
 from rovask.formats.recipe_file import library, read_recipe, renamed, scaled

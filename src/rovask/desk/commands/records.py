@@ -6,18 +6,19 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
-from rovask.core.books.money import rounded
-from rovask.core.refit import edits
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.ledger_edits import draw_faults
+from rovask.core.judged.ledger_edits import draw_faults
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.money import rounded
+from rovask.core.refit import edits, lists
+from rovask.core.refit.givens.slot import yard_launches
 from rovask.core.refit.model import Draw, Job, Link, Refit, Task
 from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
 from rovask.core.refit.register import KINDS
-from rovask.core.refit.rings import ring_of, ring_told
-from rovask.core.refit.slot import yard_launches
-from rovask.core.refit.titles import tie_title, title_in
 from rovask.core.refit.values import Frozen
 from rovask.core.refit.whole import Edited
+from rovask.core.refit.work import edits as work_edits
+from rovask.core.refit.work.rings import ring_of, ring_told
+from rovask.core.refit.work.titles import tie_title, title_in
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.desk.rights import Right
 
@@ -91,8 +92,8 @@ class SaveRecord(RefitCommand):
                 was = refit.tasks.get(self.key)
                 if was is not None and was.units_done != item.units_done:  # what is done says what is left
                     item = item.model_copy(update={"remaining": None})
-                return Edited(edits.put_task(refit, item))
-            return Edited(edits.add_task(refit, self.job, item, at.new_id("link"), self.after or None))
+                return Edited(work_edits.put_task(refit, item))
+            return Edited(work_edits.add_task(refit, self.job, item, at.new_id("link"), self.after or None))
         if isinstance(item, Job) and self.key:
             item = item.model_copy(update={"tasks": next(job.tasks for job in refit.jobs if job.id == self.key)})
         if not isinstance(item, Frozen):
@@ -148,4 +149,4 @@ class RemoveRecord(ChangeCommand):
         kind = KINDS[self.kind]
         if kind.aside:
             return Edited(refit, gone=(RecordKey(self.kind, self.key),))
-        return edits.remove(refit, kind, self.key, lambda: at.new_id("link"), take_out=self.take_out)
+        return lists.remove(refit, kind, self.key, lambda: at.new_id("link"), take_out=self.take_out)

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import ClassVar
 
-from rovask.core.books.recount import in_currency
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit.model import Refit
+from rovask.core.refit.recount import in_currency
 from rovask.desk.command import ChangeCommand, DirectCommand, Scene, Situation
 from rovask.desk.rights import Right
 from rovask.store import refits

@@ -6,12 +6,14 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import ClassVar
 
+from rovask.core.plain.faults import refused
 from rovask.core.refit import edits
-from rovask.core.refit.choices import Said, Severity
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.days.choices import Said
 from rovask.core.refit.model import Finding, Refit, TradeWord
+from rovask.core.refit.seen.choices import Severity
 from rovask.core.refit.whole import Edited
-from rovask.core.trade_sheet import is_theirs
+from rovask.core.refit.work import edits as work_edits
+from rovask.core.reports.trade_sheet import is_theirs
 from rovask.desk.command import ChangeCommand, DirectCommand, EditOutcome, Scene, Situation
 from rovask.desk.commands.seen import WithPicture, photo_of
 from rovask.desk.rights import Right
@@ -21,10 +23,6 @@ from rovask.store import refits, secrets
 from rovask.store.account_tables import SecretUse
 
 MOST_LIFE = 366  # days
-
-
-def _refused(message: str, path: str = "") -> RefitFaults:
-    return RefitFaults([Fault(path, message)])
 
 
 @dataclass(frozen=True)
@@ -39,9 +37,9 @@ class GiveTradeLink(DirectCommand):
     def run(self, scene: Scene, pk: int) -> str:
         """Its token. Raises RefitFaults for somebody who isn't of the refit."""
         if self.person not in refits.load(scene.session, pk).refit.persons:
-            raise _refused("Choose whose page it is.", "person")
+            raise refused("Choose whose page it is.", "person")
         if not 1 <= self.days <= MOST_LIFE:
-            raise _refused(f"Give a number of days from 1 to {MOST_LIFE}.", "days")
+            raise refused(f"Give a number of days from 1 to {MOST_LIFE}.", "days")
         return secrets.make_secret(
             scene.session,
             pk,
@@ -64,7 +62,7 @@ class GiveCalendar(DirectCommand):
     def run(self, scene: Scene, pk: int) -> str:
         """Its token. Raises RefitFaults for somebody who isn't of the refit."""
         if self.person not in {"", DELIVERIES, *refits.load(scene.session, pk).refit.persons}:
-            raise _refused("Choose whose calendar it is.", "person")
+            raise refused("Choose whose calendar it is.", "person")
         return secrets.make_secret(
             scene.session, pk, SecretUse.CALENDAR, self.person or None, scene.clock, made_by=scene.actor.account
         )
@@ -108,15 +106,15 @@ class TradeSays(WithPicture):
         """Kept. Raises RefitFaults for a task that isn't theirs, and for late without a day."""
         who = refit.persons.get(self.person)
         if who is None:
-            raise _refused("You are not in this refit any more; call the boat.")
+            raise refused("You are not in this refit any more; call the boat.")
         task = refit.tasks.get(self.task)
         if self.task and (task is None or not is_theirs(at.planned.plan, self.person, task)):
-            raise _refused("This is not your work any more; open the page again.")
+            raise refused("This is not your work any more; open the page again.")
         if self.said is Said.DONE and task is None:
-            raise _refused("Say which task is done.", "task")
+            raise refused("Say which task is done.", "task")
         today = at.moment.astimezone(refit.yard.zone).date()
         if self.said is Said.LATE and (self.day is None or self.day < today):
-            raise _refused("Say on which day you will come, today or later.", "day")
+            raise refused("Say on which day you will come, today or later.", "day")
         photos, photo = photo_of(self.picture, task.title if task is not None else who.name, at)
         keys = (photo,) if photo else ()
         word = TradeWord(
@@ -131,7 +129,7 @@ class TradeSays(WithPicture):
         )
         refit = edits.put(refit, word)
         if self.said is Said.DONE and task is not None and task.done_at is None:
-            refit = edits.finish_task(refit, task.id, at.moment, (who.id,))
+            refit = work_edits.finish_task(refit, task.id, at.moment, (who.id,))
         if self.said is Said.FOUND:
             title = self.note[:120] or f"Found by {who.name}"
             finding = Finding(
@@ -167,5 +165,5 @@ class AnswerWord(ChangeCommand):
         """Answered. Raises RefitFaults when it is gone."""
         row = next((one for one in refit.words if one.id == self.word), None)
         if row is None:
-            raise _refused("This is gone; somebody removed it meanwhile.")
+            raise refused("This is gone; somebody removed it meanwhile.")
         return edits.put(refit, row.model_copy(update={"answered": True}))

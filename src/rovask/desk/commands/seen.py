@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.refit.choices import Severity, UnknownState
+from rovask.core.judged.leaps import Doubtful
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.words import count
 from rovask.core.refit.edits import put
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.leaps import Doubtful
 from rovask.core.refit.model import Finding, Photo, Refit
-from rovask.core.refit.seen_edits import (
+from rovask.core.refit.seen.choices import Severity, UnknownState
+from rovask.core.refit.seen.edits import (
     look_again,
     look_at,
     moved_off,
@@ -21,7 +22,6 @@ from rovask.core.refit.seen_edits import (
     take_reading,
 )
 from rovask.core.refit.whole import Edited
-from rovask.core.words import count
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.formats.photo import Picture
 

@@ -5,15 +5,16 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from rovask.core.refit.choices import Need
-from rovask.core.refit.edits import rebuilt, update_task
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.half_hours import half_hours
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.half_hours import half_hours
+from rovask.core.plain.words import count
+from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.model import Finding, Job, Link, Refit
-from rovask.core.refit.seen_edits import job_came_of, next_time, own_job
+from rovask.core.refit.seen.edits import job_came_of, next_time, own_job
 from rovask.core.refit.typed import number
 from rovask.core.refit.whole import Edited
-from rovask.core.words import count
+from rovask.core.refit.work.choices import Need
+from rovask.core.refit.work.edits import update_task
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 
 MOST_LINES = 200

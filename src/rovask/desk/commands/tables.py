@@ -8,12 +8,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.words import count
 from rovask.core.refit.edits import rebuilt
-from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import ColumnMatch, Refit
 from rovask.core.refit.register import kind_of
 from rovask.core.refit.whole import Edited
-from rovask.core.words import count
 from rovask.desk.command import DirectCommand, EditOutcome, RefitCommand, Scene, Situation
 from rovask.formats.table_kinds import KINDS
 from rovask.formats.table_rows import read_rows

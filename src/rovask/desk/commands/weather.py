@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit.edits import rebuilt
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.givens.sky_edits import said_rain
+from rovask.core.refit.givens.weather import Weather
 from rovask.core.refit.model import Refit
-from rovask.core.refit.sky_edits import said_rain
-from rovask.core.refit.weather import Weather
 from rovask.desk.command import Actor, ChangeCommand, Done, Situation
 from rovask.desk.door import Desk
 from rovask.desk.weather_service import WeatherAway, fetch_weather

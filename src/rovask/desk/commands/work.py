@@ -6,22 +6,18 @@ from abc import abstractmethod
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from rovask.core.plan.explain.nudged import nudged
-from rovask.core.plan.explain.services import too_long
-from rovask.core.refit import edits
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.half_hours import nearest
-from rovask.core.refit.leaps import Doubtful, at_once, doubts, too_quick
+from rovask.core.explain.nudged import nudged
+from rovask.core.judged.leaps import Doubtful, at_once, doubts, too_quick
+from rovask.core.plain.faults import refused
+from rovask.core.plain.half_hours import nearest
+from rovask.core.plan.verdict.services import too_long
+from rovask.core.refit import edits, lists
 from rovask.core.refit.model import HoursEntry, Refit, Task
 from rovask.core.refit.records import RecordKey, find
 from rovask.core.refit.register import KINDS
-from rovask.core.refit.titles import title_in
+from rovask.core.refit.work import edits as work_edits
+from rovask.core.refit.work.titles import title_in
 from rovask.desk.command import ChangeCommand, Situation
-
-
-def refused(message: str, path: str = "") -> RefitFaults:
-    """One reason why something can't be done."""
-    return RefitFaults([Fault(path, message)])
 
 
 @dataclass(frozen=True)
@@ -37,7 +33,7 @@ class TaskCommand(ChangeCommand):
 
     def told(self, refit: Refit) -> str:
         """The words with the task's title. Raises RefitFaults when it is gone."""
-        return self.words.replace("{}", f"“{edits.task_of(refit, self.task).title}”")
+        return self.words.replace("{}", f"“{work_edits.task_of(refit, self.task).title}”")
 
     def crew_or(self, crew: tuple[str, ...], at: Situation) -> tuple[str, ...]:
         """The people named, else those the plan chose."""
@@ -76,7 +72,7 @@ class TickCommand(TaskCommand):
 
     def looked(self, refit: Refit, at: Situation) -> datetime:
         """When it happened, after looking whether anything speaks against it. Raises Doubtful unless done anyway."""
-        task, when = edits.task_of(refit, self.task), self.at(at)
+        task, when = work_edits.task_of(refit, self.task), self.at(at)
         if not self.anyway:
             begins = self.begins and task.begun_at is None
             found = doubts(refit, task, when, begins=begins, ends=self.ends)
@@ -104,9 +100,9 @@ class Begin(TickCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Begun."""
-        if self.has_happened(edits.task_of(refit, self.task)):
+        if self.has_happened(work_edits.task_of(refit, self.task)):
             return refit
-        return edits.begin_task(refit, self.task, self.looked(refit, at), self.crew_or(self.crew, at))
+        return work_edits.begin_task(refit, self.task, self.looked(refit, at), self.crew_or(self.crew, at))
 
 
 @dataclass(frozen=True)
@@ -129,18 +125,18 @@ class Finish(TickCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Done."""
-        if self.has_happened(edits.task_of(refit, self.task)):
+        if self.has_happened(work_edits.task_of(refit, self.task)):
             return refit
         when, crew = self.looked(refit, at), self.crew_or(self.crew, at)
         begun = self.begun
-        if begun is None and self.hours and edits.task_of(refit, self.task).begun_at is None:
+        if begun is None and self.hours and work_edits.task_of(refit, self.task).begun_at is None:
             begun = when - timedelta(hours=self.hours)
         if not self.anyway:
-            task = edits.task_of(refit, self.task)
-            found = at_once(refit, task, crew, begun or edits.begun_then(refit, task, when), when)
+            task = work_edits.task_of(refit, self.task)
+            found = at_once(refit, task, crew, begun or work_edits.begun_then(refit, task, when), when)
             if found:
                 raise Doubtful(task.title, found)
-        after = edits.finish_task(refit, self.task, when, crew, begun)
+        after = work_edits.finish_task(refit, self.task, when, crew, begun)
         entries = tuple(
             HoursEntry(id=at.new_id("hours"), task=self.task, person=who, at=when, hours=self.hours)
             for who in (after.tasks[self.task].crew if self.hours else ())
@@ -159,7 +155,7 @@ class FinishUnit(TickCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """One more."""
-        return edits.finish_unit(refit, self.task, self.looked(refit, at), self.crew_or(self.crew, at))
+        return work_edits.finish_unit(refit, self.task, self.looked(refit, at), self.crew_or(self.crew, at))
 
 
 @dataclass(frozen=True)
@@ -176,7 +172,7 @@ class SetRight(TaskCommand):
         for moment, field in ((self.begun, "begun"), (self.done, "done")):
             if moment is not None and moment > at.moment:
                 raise refused("That lies ahead; give the time at which it happened.", field)
-        return edits.set_right(refit, self.task, self.begun, self.done, self.crew)
+        return work_edits.set_right(refit, self.task, self.begun, self.done, self.crew)
 
 
 @dataclass(frozen=True)
@@ -187,7 +183,7 @@ class Reopen(TaskCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Open again."""
-        return edits.reopen_task(refit, self.task)
+        return work_edits.reopen_task(refit, self.task)
 
 
 @dataclass(frozen=True)
@@ -215,7 +211,7 @@ class LogHours(TaskCommand):
         entry = HoursEntry(
             id=at.new_id("hours"), task=self.task, person=self.person, at=when, hours=self.hours, note=self.note
         )
-        return edits.log_hours(refit, entry, self.remaining)
+        return work_edits.log_hours(refit, entry, self.remaining)
 
 
 @dataclass(frozen=True)
@@ -234,7 +230,7 @@ class Pin(TaskCommand):
         """Pinned."""
         if self.start < at.now:
             raise refused("That time has passed; pin it to a later one.")
-        return edits.update_task(refit, self.task, pin=self.start)
+        return work_edits.update_task(refit, self.task, pin=self.start)
 
 
 @dataclass(frozen=True)
@@ -254,7 +250,7 @@ class Nudge(TaskCommand):
             raise refused(
                 f"Its people have no {'later' if self.hours > 0 else 'earlier'} hour in which it could begin."
             )
-        return edits.update_task(refit, self.task, pin=there)
+        return work_edits.update_task(refit, self.task, pin=there)
 
 
 @dataclass(frozen=True)
@@ -267,7 +263,7 @@ class Drop(TaskCommand):
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Pinned there."""
         there = nearest(self.at, refit.yard.zone)
-        return edits.update_task(refit, self.task, pin=max(there, at.now))
+        return work_edits.update_task(refit, self.task, pin=max(there, at.now))
 
 
 @dataclass(frozen=True)
@@ -278,7 +274,7 @@ class Unpin(TaskCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Free."""
-        return edits.update_task(refit, self.task, pin=None)
+        return work_edits.update_task(refit, self.task, pin=None)
 
 
 @dataclass(frozen=True)
@@ -290,7 +286,7 @@ class Split(TaskCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Two of it."""
-        return edits.split_task(refit, self.task, self.hours, lambda: at.new_id("task"))
+        return work_edits.split_task(refit, self.task, self.hours, lambda: at.new_id("task"))
 
 
 @dataclass(frozen=True)
@@ -312,5 +308,5 @@ class MoveInList(ChangeCommand):
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Moved."""
         if self.ties and self.kind == "task":
-            return edits.move_with_ties(refit, self.key, self.steps)
-        return edits.move(refit, KINDS[self.kind], self.key, self.steps)
+            return work_edits.move_with_ties(refit, self.key, self.steps)
+        return lists.move(refit, KINDS[self.kind], self.key, self.steps)

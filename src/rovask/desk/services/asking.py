@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 import httpx2 as httpx
 from pydantic import BaseModel, ValidationError
 
-from rovask.core.refit.faults import RovaskError
+from rovask.core.plain.faults import RovaskError
 
 TRIES = 4
 TIMEOUT = 8.0  # seconds for one answer

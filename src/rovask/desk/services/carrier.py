@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import AwareDatetime, BaseModel, Field
 
-from rovask.core.refit.choices import OrderState
+from rovask.core.refit.stores.choices import OrderState
 from rovask.desk.services.asking import Line
 
 STATES = {

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from rovask.core.refit.currency import is_currency
+from rovask.core.plain.currency import is_currency
 from rovask.core.refit.values import Rate
 from rovask.desk.services.asking import Line, ServiceAway
 

@@ -8,8 +8,8 @@ from typing import Annotated
 
 from pydantic import AwareDatetime, BaseModel, Field
 
-from rovask.core.refit.choices import OrderState
-from rovask.core.refit.faults import RovaskError
+from rovask.core.plain.faults import RovaskError
+from rovask.core.refit.stores.choices import OrderState
 from rovask.desk.services.asking import Line, Refused
 
 STATES = {

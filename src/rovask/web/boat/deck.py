@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from rovask.core.refit.choices import Keel
-from rovask.core.refit.givens import Boat
+from rovask.core.refit.givens.choices import Keel
+from rovask.core.refit.givens.kinds import Boat
 from rovask.web.boat.curves import CABIN, COCKPIT, SAMPLES, Poly, curve, mirrored
 
 

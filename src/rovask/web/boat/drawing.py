@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from rovask.core.refit.choices import Fitting, Severity, Spot
-from rovask.core.refit.givens import Place
+from rovask.core.plain.words import count
+from rovask.core.readings.standings import PlaceStanding, Standing
+from rovask.core.refit.givens.choices import Fitting, Spot
+from rovask.core.refit.givens.kinds import Place
 from rovask.core.refit.model import Finding, Refit
-from rovask.core.refit.standings import PlaceStanding, Standing
-from rovask.core.words import count
+from rovask.core.refit.seen.choices import Severity
 from rovask.web.boat.curves import Point
 from rovask.web.boat.lines import Lines, Mast, bottom_at, lines_of, sheer_at
 

@@ -10,8 +10,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from rovask.core.bench.bottom import freeboards
-from rovask.core.refit.choices import Drive, Fitting, Keel, MastStep, Rudder
-from rovask.core.refit.givens import Boat
+from rovask.core.refit.givens.choices import Drive, Fitting, Keel, MastStep, Rudder
+from rovask.core.refit.givens.kinds import Boat
 from rovask.web.boat.curves import CABIN, SAMPLES, Poly, curve
 from rovask.web.boat.deck import plan_of
 

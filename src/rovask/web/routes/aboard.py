@@ -5,10 +5,10 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.money import Money
-from rovask.core.books.prices import prices_of
-from rovask.core.plan.explain.opened_early import opened_early
-from rovask.core.plan.explain.services import by_day, outages, said_of_being_ashore
+from rovask.core.explain.opened_early import opened_early
+from rovask.core.plain.money import Money
+from rovask.core.plan.verdict.services import by_day, outages, said_of_being_ashore
+from rovask.core.readings.prices import prices_of
 from rovask.web.asking import Pk
 from rovask.web.costly import worked_once
 from rovask.web.page import page_here

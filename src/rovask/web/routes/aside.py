@@ -5,18 +5,19 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.money import Money
+from rovask.core.explain.afloat import AFLOAT, AfloatGain, afloat_gain, afloat_instead, ashore_told, better_ashore
+from rovask.core.explain.effects import effect_of
 from rovask.core.gate.gate import is_loose
-from rovask.core.plan.explain.afloat import AFLOAT, AfloatGain, afloat_gain, afloat_instead, ashore_told, better_ashore
-from rovask.core.plan.explain.effects import effect_of
+from rovask.core.plain.faults import refused
+from rovask.core.plain.money import Money
+from rovask.core.readings.standings import is_back
 from rovask.core.recipes.ways import hours_by_recipe
-from rovask.core.refit.choices import State
 from rovask.core.refit.model import Photo
-from rovask.core.refit.standings import is_back
+from rovask.core.refit.work.choices import State
 from rovask.desk.commands.parked import BackToThisTime, DoAfloat, LeaveToNextTime, PlaceParked
 from rovask.desk.commands.seen import MoveOff
 from rovask.store.errors import NotFound
-from rovask.web.acting import acted, back_to, let_in, on_to, picture_in, refuse
+from rovask.web.acting import acted, back_to, let_in, on_to, picture_in
 from rovask.web.asking import Pk, RecordId
 from rovask.web.costly import worked_once
 from rovask.web.page import page_here
@@ -65,7 +66,7 @@ def place(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
         acted(request, who, pk, BackToThisTime(key))
         return on_to(f"/r/{pk}/parked")
     if way != "next" and way not in STATES:
-        raise refuse("Choose when it is to be done.")
+        raise refused("Choose when it is to be done.")
     done = acted(request, who, pk, PlaceParked(key, STATES.get(way)))
     return on_to(f"/r/{pk}/jobs/{done.made}" if done.made else f"/r/{pk}/parked")
 

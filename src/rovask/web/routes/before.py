@@ -5,9 +5,9 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.plan.explain.verdict import before_this, fixed_at
-from rovask.core.plan.explain.why import why_held
-from rovask.core.refit.jobs import LAUNCH
+from rovask.core.explain.why import why_held
+from rovask.core.plan.verdict.verdict import before_this, fixed_at
+from rovask.core.refit.work.kinds import LAUNCH
 from rovask.store.errors import NotFound
 from rovask.web.asking import Pk, RecordId
 from rovask.web.costly import worked_once

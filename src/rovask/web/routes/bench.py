@@ -10,7 +10,7 @@ from fastapi.responses import Response
 
 from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
 from rovask.core.bench.calculator import AskedAt, Calculator, Result
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults
 from rovask.desk.commands.bench import UseResult
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, faults_of_form, let_in, on_to

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.refit.standings import Standing, off_now, place_of_off, standings
+from rovask.core.readings.standings import Standing, off_now, place_of_off, standings
 from rovask.web.asking import Pk
 from rovask.web.boat.drawing import draw, open_findings
 from rovask.web.page import page_here

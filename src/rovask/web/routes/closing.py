@@ -8,20 +8,21 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
-from rovask.core.closing_account import account_of
+from rovask.core.books.pace import paces
+from rovask.core.explain.moves import moves
+from rovask.core.explain.visits import calls
 from rovask.core.gate.gate import gate_of
 from rovask.core.gate.mishaps import MISHAPS, mishap
-from rovask.core.plan.explain.moves import moves
-from rovask.core.plan.explain.visits import calls
-from rovask.core.plan.pace import paces
+from rovask.core.judged.next_refit import NextGivens, next_refit
+from rovask.core.plain.faults import Fault, RefitFaults, faults_of
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Charge, State
-from rovask.core.refit.day_edits import is_paid_person
-from rovask.core.refit.faults import Fault, RefitFaults, faults_of
-from rovask.core.refit.launch_edits import next_slots
+from rovask.core.refit.days.edits import is_paid_person
+from rovask.core.refit.givens.choices import Charge
+from rovask.core.refit.launch.edits import next_slots
 from rovask.core.refit.model import Baseline, Person, Refit, Task
-from rovask.core.refit.next_refit import NextGivens, next_refit
 from rovask.core.refit.whole import Whole
+from rovask.core.refit.work.choices import State
+from rovask.core.reports.closing_account import account_of
 from rovask.desk.commands.closing import CloseRefit, HangAnotherNight, NoteSurprise, ReopenRefit
 from rovask.desk.door import new_id
 from rovask.desk.rights import Right

@@ -5,8 +5,8 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.refit import typed
-from rovask.core.refit.faults import RefitFaults
 from rovask.desk.commands.comes import ComesAt
 from rovask.desk.rights import Right
 from rovask.web.acting import acted, faults_of_form, let_in, on_to

@@ -8,20 +8,22 @@ from datetime import date, datetime, time
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.explain.day_done import DayRow, TheDay, bounds, the_day, weather_as_forecast
+from rovask.core.plain.faults import RefitFaults, refused
 from rovask.core.plan.baseline import planned_tasks
-from rovask.core.plan.explain.day_done import DayRow, TheDay, bounds, the_day, weather_as_forecast
+from rovask.core.readings.standings import is_back, is_off
 from rovask.core.refit import typed
-from rovask.core.refit.choices import LostTo, Role, Severity
-from rovask.core.refit.days import PlannedTask
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.days.choices import LostTo
+from rovask.core.refit.days.kinds import PlannedTask
+from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.model import Photo
-from rovask.core.refit.standings import is_back, is_off
+from rovask.core.refit.seen.choices import Severity
 from rovask.desk.commands.days import CameOff, CloseDay, DaySeen, HoursLost, Worked
 from rovask.desk.commands.seen import TakeReading
 from rovask.desk.rights import Right
 from rovask.store.errors import NotFound
 from rovask.store.plans import planned_then
-from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, pictures_in, refuse
+from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, pictures_in
 from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
@@ -209,7 +211,7 @@ def _number(posted: Posted, field: str, most: float = 24) -> float | None:
     try:
         return typed.hours(text) if most <= 24 else typed.number(text, 0, most)
     except ValueError as error:
-        raise refuse(str(error), field) from None
+        raise refused(str(error), field) from None
 
 
 def _typed(posted: Posted, field: str, most: float = 24) -> float | None:
@@ -268,7 +270,7 @@ def _lost(posted: Posted, as_shown: str = "") -> Iterator[HoursLost]:
         hours = _number(posted, f"{as_shown}lost-{number}")
         reason = posted.text(f"{as_shown}reason-{number}")
         if hours and reason not in set(LostTo):
-            raise refuse("Say to what these hours were lost.", f"lost-{number}")
+            raise refused("Say to what these hours were lost.", f"lost-{number}")
         if hours:
             yield HoursLost(
                 LostTo(reason),

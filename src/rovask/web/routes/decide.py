@@ -11,14 +11,14 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.money import Money
 from rovask.core.books.savings import INTERIM_HOURS
-from rovask.core.plan.explain.effects import effect_of
+from rovask.core.explain.effects import effect_of
+from rovask.core.plain.faults import RefitFaults
+from rovask.core.plain.half_hours import half_hours
+from rovask.core.plain.money import Money
 from rovask.core.recipes.own_way import MOST_OWN, OwnWay
 from rovask.core.recipes.ways import Way, ways_of_finding, ways_of_recipe
 from rovask.core.refit import typed
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.half_hours import half_hours
 from rovask.core.refit.model import Finding, Job
 from rovask.desk.commands.recipes import DecideFinding, DecideSchool
 from rovask.store.errors import NotFound

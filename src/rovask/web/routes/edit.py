@@ -11,12 +11,12 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.refit import typed
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.givens.slot import date_doubts
 from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
 from rovask.core.refit.register import KINDS, Kind
 from rovask.core.refit.removal import InUse
-from rovask.core.refit.slot import date_doubts
 from rovask.desk.commands.accounts import DismissNote
 from rovask.desk.commands.records import RemoveRecord, SaveRecord
 from rovask.desk.rights import Right

@@ -8,16 +8,17 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.gate.acceptance import acceptances
-from rovask.core.plan.explain.afloat import better_ashore
-from rovask.core.plan.explain.margins import closed_by, margin_told
-from rovask.core.plan.explain.why import why_held
+from rovask.core.explain.afloat import better_ashore
+from rovask.core.explain.margins import closed_by, margin_told
+from rovask.core.explain.why import why_held
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plan.problem.ties import ties_of as ties_at
-from rovask.core.refit.choices import LinkKind, Need, Role
-from rovask.core.refit.faults import Fault, RefitFaults
-from rovask.core.refit.jobs import HAUL, LAUNCH
+from rovask.core.readings.acceptance import acceptances
+from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.model import Job, Link, Person, Photo, Refit
-from rovask.core.refit.titles import end_title
+from rovask.core.refit.work.choices import LinkKind, Need
+from rovask.core.refit.work.kinds import HAUL, LAUNCH
+from rovask.core.refit.work.titles import end_title
 from rovask.desk.commands.prudence import TakeLastDay
 from rovask.desk.commands.several import PasteJobs, SetJobs
 from rovask.store.errors import NotFound

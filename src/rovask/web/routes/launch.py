@@ -7,16 +7,16 @@ from collections.abc import Iterable, Iterator
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.gate.acceptance import Acceptance, acceptances
 from rovask.core.gate.gate import Block, Item, Why, gate_of, hangs, hangs_from
-from rovask.core.gate.looks import CAUTIONS
+from rovask.core.plain.faults import RefitFaults, refused
+from rovask.core.readings.acceptance import Acceptance, acceptances
+from rovask.core.readings.looks import CAUTIONS
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Stage
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Photo
 from rovask.desk.commands.gate import LetGo, Look, LookAtWork, OverruleGate, TickGate
 from rovask.store.errors import NotFound
-from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, picture_in, refuse
+from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, picture_in
 from rovask.web.asking import Pk, RecordId
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
@@ -176,7 +176,7 @@ def accept(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
         looks = tuple(_looks(posted))
         when = when_typed(request, who, posted, pk, "when")
         if not posted.text("person"):
-            raise refuse("Say who looked.", "person")
+            raise refused("Say who looked.", "person")
         command = LookAtWork(
             key, looks, posted.text("person"), when, picture_in(posted), apart=bool(posted.text("apart"))
         )
@@ -198,7 +198,7 @@ def _looks(posted: Posted) -> Iterator[Look]:
         hours = read(typed.hours, posted, f"hours-{number}") if posted.text(f"hours-{number}").strip() else 1.0
         until = read(typed.day, posted, f"until-{number}") if posted.text(f"until-{number}").strip() else None
         if way == "no" and not posted.text(f"who-{number}"):
-            raise refuse("Say who puts it right.", f"who-{number}")
+            raise refused("Say who puts it right.", f"who-{number}")
         yield Look(
             title, way == "yes", posted.words(f"seen-{number}", 4000), posted.text(f"who-{number}"), hours, until
         )

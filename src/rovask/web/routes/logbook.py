@@ -7,12 +7,12 @@ from datetime import UTC, datetime, time, timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.handover import handover
-from rovask.core.log_lines import LineKind, Wanted, log_lines
-from rovask.core.plan.explain.effects import effect_of
+from rovask.core.explain.effects import effect_of
+from rovask.core.readings.standings import is_back
 from rovask.core.refit import typed
 from rovask.core.refit.model import Decision, Photo
-from rovask.core.refit.standings import is_back
+from rovask.core.reports.handover import handover
+from rovask.core.reports.log_lines import LineKind, Wanted, log_lines
 from rovask.store.errors import NotFound
 from rovask.store.history import ChangeEntry, changes_around, history
 from rovask.store.plans import planned_then

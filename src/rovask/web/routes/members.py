@@ -5,13 +5,13 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.plain.faults import RefitFaults, refused
 from rovask.core.refit import typed
-from rovask.core.refit.faults import RefitFaults
 from rovask.desk.commands.members import ChangeRole, Invite, Leave, TakeOut
 from rovask.desk.rights import Right
 from rovask.store import accounts
 from rovask.store.account_tables import Membership
-from rovask.web.acting import faults_of_form, let_in, on_to, ran, refuse
+from rovask.web.acting import faults_of_form, let_in, on_to, ran
 from rovask.web.asking import Pk, desk_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
@@ -51,14 +51,14 @@ def _role(posted: Posted) -> Membership:
     try:
         return Membership(posted.text("role"))
     except ValueError:
-        raise refuse("choose what they are to be", "role") from None
+        raise refused("choose what they are to be", "role") from None
 
 
 def _account(posted: Posted) -> int:
     try:
         return typed.whole(posted.text("account"), 1)
     except ValueError:
-        raise refuse("Choose whom.") from None
+        raise refused("Choose whom.") from None
 
 
 @router.post("/r/{pk}/people/invite")

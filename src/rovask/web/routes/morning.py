@@ -7,16 +7,16 @@ from datetime import date, timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core.books.money import Money
-from rovask.core.books.prices import prices_of
-from rovask.core.gate.acceptance import unaccepted
+from rovask.core.explain.afloat import better_ashore
 from rovask.core.gate.gate import Item, gate_of
-from rovask.core.plan.explain.afloat import better_ashore
-from rovask.core.plan.explain.services import days_on_end, nights_elsewhere
+from rovask.core.plain.money import Money
+from rovask.core.plan.verdict.services import days_on_end, nights_elsewhere
+from rovask.core.readings.acceptance import unaccepted
+from rovask.core.readings.kept_away import clears
+from rovask.core.readings.prices import prices_of
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Stage
-from rovask.core.refit.day_edits import day_of
-from rovask.core.refit.kept_away import clears
+from rovask.core.refit.days.edits import day_of
+from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Refit, Visit
 from rovask.desk.settling import settle_effect
 from rovask.store.errors import NotFound

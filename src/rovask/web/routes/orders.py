@@ -9,19 +9,20 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.accounts import AccountKind, accounts, order_total
-from rovask.core.books.money import Money
-from rovask.core.books.shut_days import open_days
-from rovask.core.books.stock import still_to_come, stocks, to_buy
-from rovask.core.recent import Recent
+from rovask.core.judged.order_edits import deliveries_of, lines_of
+from rovask.core.plain.faults import refused
+from rovask.core.plain.money import Money
+from rovask.core.plain.recent import Recent
+from rovask.core.readings.commitments import AccountKind, accounts, order_total
+from rovask.core.readings.open_days import open_days
+from rovask.core.readings.stock import still_to_come, stocks, to_buy
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Condition, Lies, OrderState, Remedy
 from rovask.core.refit.model import Order, OrderLine, Photo, Receipt, Refit
-from rovask.core.refit.order_edits import deliveries_of, lines_of
+from rovask.core.refit.stores.choices import Condition, Lies, OrderState, Remedy
 from rovask.desk.commands.orders import PlaceOrder, Receive, StepOrder, TryDelivery
 from rovask.desk.rights import Right
 from rovask.store.errors import NotFound
-from rovask.web.acting import acted, back_to, let_in, on_to, picture_in, refuse
+from rovask.web.acting import acted, back_to, let_in, on_to, picture_in
 from rovask.web.asking import Pk, RecordId
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
@@ -132,9 +133,9 @@ def receive(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> 
         lies = Lies(posted.text("lies", "aboard"))
         condition = Condition(posted.text("condition", "arrived"))
     except ValueError as error:
-        raise refuse(str(error), "quantity") from None
+        raise refused(str(error), "quantity") from None
     if not quantity:
-        raise refuse("All of it came already.", "quantity")
+        raise refused("All of it came already.", "quantity")
     command = Receive(
         key,
         quantity,
@@ -157,7 +158,7 @@ def try_it(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
         remedy = Remedy(posted.text("remedy")) if posted.text("remedy") else None
         hours = typed.hours(posted.text("hours") or "2", 200)
     except ValueError as error:
-        raise refuse(str(error), "condition") from None
+        raise refused(str(error), "condition") from None
     other = posted.words("other", 80)
     acted(request, who, pk, TryDelivery(key, condition, posted.words("off_by", 120), remedy, hours, other))
     return back_to(posted, f"/r/{pk}/stores/orders")
@@ -207,7 +208,7 @@ def step(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
         state = OrderState(posted.text("state") or now.state.value)
         expected = typed.moment(posted.text("expected"), page.zone) if posted.text("expected").strip() else None
     except ValueError as error:
-        raise refuse(str(error), "expected") from None
+        raise refused(str(error), "expected") from None
     acted(request, who, pk, StepOrder(key, state, expected, posted.words("note", 200)))
     return back_to(posted, f"/r/{pk}/stores/order/{key}")
 

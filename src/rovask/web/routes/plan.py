@@ -11,12 +11,13 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
 from sse_starlette import EventSourceResponse
 
-from rovask.core.plan.explain.remedies import remedies
+from rovask.core.explain.remedies import remedies
+from rovask.core.plain.faults import refused
 from rovask.core.plan.result import Outcome
 from rovask.core.refit import typed
 from rovask.desk.commands.plan import AdoptPlan, AskForSearch, PutPlanBack, StopSearch
 from rovask.store.errors import NotFound, TooMany
-from rovask.web.acting import back_to, let_in, on_to, ran, refuse
+from rovask.web.acting import back_to, let_in, on_to, ran
 from rovask.web.asking import Pk
 from rovask.web.costly import worked_once
 from rovask.web.events import Bell
@@ -98,7 +99,7 @@ def start(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     try:
         seconds = typed.number(text, 1, LONGEST_SEARCH) if text else None
     except ValueError as error:
-        raise refuse(f"Seconds to look: {error}.", "seconds") from None
+        raise refused(f"Seconds to look: {error}.", "seconds") from None
     ran(request, who, AskForSearch(seconds), pk)
     return back_to(posted, f"/r/{pk}/slip#search")
 

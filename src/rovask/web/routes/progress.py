@@ -7,7 +7,7 @@ from datetime import timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.plan.pace import paces, with_paces
+from rovask.core.books.pace import paces, with_paces
 from rovask.core.plan.progress import progress, work_left
 from rovask.core.refit.model import Baseline, Refit
 from rovask.desk.commands.days import KeepBaseline, UsePaces

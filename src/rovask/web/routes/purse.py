@@ -10,28 +10,29 @@ from fastapi.responses import Response
 from pydantic import ValidationError
 
 from rovask.core.books.account_sheet import account_sheet
-from rovask.core.books.accounts import Account, AccountKind, accounts, in_order
 from rovask.core.books.budget import Sums, by_line, grouped
 from rovask.core.books.earned_value import earned_value, job_standings
 from rovask.core.books.items import ItemKind, items
-from rovask.core.books.money import Money
 from rovask.core.books.one_more_day import one_more_day
 from rovask.core.books.paid_work import hourly_totals
 from rovask.core.books.timeline import by_month, timeline
 from rovask.core.books.yard_bill import against_invoices, by_day, yard_bill
-from rovask.core.recent import Recent
+from rovask.core.judged.leaps import Doubtful
+from rovask.core.judged.ledger_edits import loose_bills
+from rovask.core.plain.currency import is_currency
+from rovask.core.plain.faults import RefitFaults, faults_of, refused
+from rovask.core.plain.money import Money
+from rovask.core.plain.recent import Recent
+from rovask.core.readings.commitments import Account, AccountKind, accounts, in_order
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Charge, EntryKind
-from rovask.core.refit.currency import is_currency
-from rovask.core.refit.faults import RefitFaults, faults_of
-from rovask.core.refit.leaps import Doubtful
-from rovask.core.refit.ledger_edits import loose_bills
+from rovask.core.refit.givens.choices import Charge
 from rovask.core.refit.model import Baseline, Entry, ExchangeRate, Photo, Refit
+from rovask.core.refit.purse.choices import EntryKind
 from rovask.desk.commands.purse import AcceptWork, NoteRate, ReadMeter, WriteEntry
 from rovask.desk.rights import Right
 from rovask.store.errors import NotFound
 from rovask.store.history import history
-from rovask.web.acting import acted, back_to, let_in, paper_in, refuse
+from rovask.web.acting import acted, back_to, let_in, paper_in
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.moved_money import REST, MovedMoney, moved_money
 from rovask.web.page import Page, page_here
@@ -146,7 +147,7 @@ def meter(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     try:
         kwh = float(typed.number(posted.text("kwh"), 0, 1e7))
     except ValueError as error:
-        raise refuse(str(error), "kwh") from None
+        raise refused(str(error), "kwh") from None
     acted(request, who, pk, ReadMeter(kwh))
     return back_to(posted, f"/r/{pk}/purse/bill")
 
@@ -379,8 +380,8 @@ def note_rate(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     try:
         rate = f"{typed.rate(posted.text('rate')):f}"
     except ValueError as error:
-        raise refuse(str(error), "rate") from None
+        raise refused(str(error), "rate") from None
     if not is_currency(currency):
-        raise refuse(f"{currency or 'Nothing'} is not a currency; write its three letters, like EUR", "currency")
+        raise refused(f"{currency or 'Nothing'} is not a currency; write its three letters, like EUR", "currency")
     acted(request, who, pk, NoteRate(currency, rate, posted.words("source", 120)))
     return back_to(posted, f"/r/{pk}/purse/rates")

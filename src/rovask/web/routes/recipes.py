@@ -9,9 +9,10 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.money import Money
-from rovask.core.plan.explain.compare import Search
-from rovask.core.plan.explain.effects import effect_of
+from rovask.core.explain.compare import Search
+from rovask.core.explain.effects import effect_of
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.plain.money import Money
 from rovask.core.recipes.answers import default_answers, refusals
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.danger import lacking
@@ -20,7 +21,6 @@ from rovask.core.recipes.formula import BadFormula, Value
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
 from rovask.core.refit import typed
-from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Job, Refit
 from rovask.desk.commands.recipes import AddRecipes, BringInRecipe, GiveRecipe, TakeOutRecipe
 from rovask.formats.recipe_file import MOST_BYTES

@@ -13,14 +13,14 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request
 from fastapi.responses import FileResponse, Response
 
+from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.core.readings.standings import standings
 from rovask.core.recipes.places import places_of
 from rovask.core.refit import edits, typed
-from rovask.core.refit.boats_like import LIKE
-from rovask.core.refit.faults import Fault, RefitFaults
+from rovask.core.refit.givens.boats_like import LIKE
+from rovask.core.refit.givens.slot import date_doubts
 from rovask.core.refit.model import Photo, Refit
 from rovask.core.refit.register import KINDS, kinds
-from rovask.core.refit.slot import date_doubts
-from rovask.core.refit.standings import standings
 from rovask.core.refit.whole import Whole
 from rovask.desk.commands.refits import RemoveRefit
 from rovask.desk.importing import imported

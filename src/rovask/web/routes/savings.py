@@ -8,9 +8,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.books.savings import INTERIM_HOURS, Saving, SavingKind, ranked, savings
-from rovask.core.plan.explain.savings_worked import ANSWERED, saving_worked
+from rovask.core.explain.savings_worked import ANSWERED, saving_worked
+from rovask.core.plain.faults import refused
 from rovask.desk.commands.purse import DecideSaving
-from rovask.web.acting import acted, back_to, let_in, refuse
+from rovask.web.acting import acted, back_to, let_in
 from rovask.web.asking import Pk
 from rovask.web.costly import known, searched_once
 from rovask.web.page import Page, page_here
@@ -58,12 +59,12 @@ def decide_saving(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     try:
         kind = SavingKind(posted.text("kind"))
     except ValueError:
-        raise refuse("Choose one of the ways on the list.", "kind") from None
+        raise refused("Choose one of the ways on the list.", "kind") from None
     page, key = page_here(request, who, pk), posted.text("key")
     try:
         hours, spent = interim_of(posted.text("hours"), posted.text("spent"), page.refit.currency)
     except ValueError as error:
-        raise refuse(f"The interim fix: {error}.", "hours") from None
+        raise refused(f"The interim fix: {error}.", "hours") from None
     acted(
         request,
         who,

@@ -6,15 +6,16 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.books.items import unknowns_that_count
-from rovask.core.plan.explain.first_look import LookBy, looks
+from rovask.core.explain.first_look import LookBy, looks
+from rovask.core.judged.leaps import Doubtful
+from rovask.core.plain.faults import RefitFaults, refused
+from rovask.core.readings.trade_order import closed_after
 from rovask.core.recipes.ways import Proposal, proposed
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Need, Severity, UnknownState
-from rovask.core.refit.faults import RefitFaults
-from rovask.core.refit.leaps import Doubtful
 from rovask.core.refit.model import Decision, Finding, Photo
 from rovask.core.refit.register import kind_of
-from rovask.core.refit.trade_order import closed_after
+from rovask.core.refit.seen.choices import Severity, UnknownState
+from rovask.core.refit.work.choices import Need
 from rovask.desk.commands.seen import Found, LookAgain, LookAt, SettleFinding, SettleUnknown
 from rovask.desk.commands.several import BelongsToJob, OwnJobOf
 from rovask.desk.rights import Right
@@ -22,7 +23,7 @@ from rovask.store import photos as photo_files
 from rovask.store.errors import NotFound
 from rovask.store.recipes import library_for
 from rovask.store.records import load_aside
-from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, picture_in, refuse
+from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to, picture_in
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.boat.drawing import open_findings
 from rovask.web.costly import Waits, worked_once
@@ -111,7 +112,7 @@ def _reading(text: str) -> float | None:
     try:
         return typed.number(text, 0, MOST_READING)
     except ValueError as error:
-        raise refuse(f"{error}; type the reading as a number", "reading") from None
+        raise refused(f"{error}; type the reading as a number", "reading") from None
 
 
 @router.post("/r/{pk}/look/{key}/again")
@@ -213,7 +214,7 @@ def own_job(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> 
     try:
         hours = typed.hours(posted.text("hours") or "2")
     except ValueError as error:
-        raise refuse(str(error), "hours") from None
+        raise refused(str(error), "hours") from None
     need = Need(posted.text("need")) if posted.text("need") in set(Need) else Need.MUST
     command = OwnJobOf(
         key, posted.words("title", 100), max(hours, 0.5), need, posted.words("skill", 60), posted.text("before")

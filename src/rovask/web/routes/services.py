@@ -9,8 +9,8 @@ from fastapi.responses import Response
 from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
-from rovask.core.refit.choices import OrderState
-from rovask.core.refit.faults import RovaskError
+from rovask.core.plain.faults import RovaskError, refused
+from rovask.core.refit.stores.choices import OrderState
 from rovask.desk.callbacks import take
 from rovask.desk.commands.orders import SendOrder, StepOrder
 from rovask.desk.commands.purse import NoteRates
@@ -18,7 +18,7 @@ from rovask.desk.services.asking import Line
 from rovask.desk.services.carrier import parcel
 from rovask.desk.services.rates import rates_of
 from rovask.desk.services.supplier import SupplierEvent, standing
-from rovask.web.acting import acted, back_to, let_in, refuse
+from rovask.web.acting import acted, back_to, let_in
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.page import page_here
 from rovask.web.routes.orders import order_here
@@ -32,7 +32,7 @@ MOST_TOLD = 8192  # bytes of a callback
 
 def _line(name: str, url: str, setting: str) -> Line:
     if not url:
-        raise refuse(f"No such service is set (ROVASK_{setting}); note it by hand.")
+        raise refused(f"No such service is set (ROVASK_{setting}); note it by hand.")
     return Line(name, url, tries=ASKED, timeout=WAITS)
 
 
@@ -41,7 +41,7 @@ def send(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
     """Hand the order to its supplier's service."""
     let_in(request, who, pk, SendOrder.needs)
     if not desk_of(request).settings.supplier_url:
-        raise refuse("No supplier's service is set (ROVASK_SUPPLIER_URL); order as you usually do, and note it here.")
+        raise refused("No supplier's service is set (ROVASK_SUPPLIER_URL); order as you usually do, and note it here.")
     acted(request, who, pk, SendOrder(key))
     return back_to(posted, f"/r/{pk}/stores/order/{key}")
 
@@ -63,9 +63,9 @@ def ask(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Resp
             stands = standing(_line("The supplier", settings.supplier_url, "SUPPLIER_URL"), order.number, page.now)
             state, expected, told = stands.ours, stands.expected, f"supplier: {stands.state}"
         else:
-            raise refuse("Nobody can be asked: it has no tracking number, and was not sent through a service.")
+            raise refused("Nobody can be asked: it has no tracking number, and was not sent through a service.")
     except RovaskError as error:
-        raise refuse(str(error)) from None
+        raise refused(str(error)) from None
     ahead = state if state is not None and state is not order.state else order.state
     acted(request, who, pk, StepOrder(key, ahead if order.state.is_open else OrderState.CANCELLED, expected, told))
     return back_to(posted, f"/r/{pk}/stores/order/{key}")
@@ -84,7 +84,7 @@ def fetch_rates(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     try:
         found = rates_of(line, refit.currency, day)
     except RovaskError as error:
-        raise refuse(str(error)) from None
+        raise refused(str(error)) from None
     wanted = {code: rate for code, rate in found.items() if code in used} or dict(found)
     acted(request, who, pk, NoteRates(wanted, "the rate service"))
     return back_to(posted, f"/r/{pk}/purse/rates")

@@ -12,9 +12,9 @@ from fastapi.responses import Response
 from markupsafe import Markup
 from pydantic import BaseModel, Field, field_validator
 
-from rovask.core.plan.explain.gains import gains
-from rovask.core.plan.explain.moves import matter_first, moved_near, moves
-from rovask.core.plan.explain.why import why_held
+from rovask.core.explain.gains import gains
+from rovask.core.explain.moves import matter_first, moved_near, moves
+from rovask.core.explain.why import why_held
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit import typed
 from rovask.web.asking import Pk

@@ -11,15 +11,17 @@ from fastapi.responses import Response
 from rovask.core.books.later import later_costs
 from rovask.core.books.one_more_day import day_costs
 from rovask.core.books.order_by import PartNeed, reason
-from rovask.core.books.stock import stocks, to_buy, uses_of
-from rovask.core.plan.explain.effects import effect_of
-from rovask.core.plan.explain.offers import OfferWorked, offer_worked
-from rovask.core.recent import Recent
+from rovask.core.explain.effects import effect_of
+from rovask.core.explain.offers import OfferWorked, offer_worked
+from rovask.core.judged.offer_edits import offer_of, retied
+from rovask.core.judged.trips import Trip, proposals
+from rovask.core.plain.faults import refused
+from rovask.core.plain.recent import Recent
+from rovask.core.readings.stock import stocks, to_buy, uses_of
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Certainty, OfferState, PartStatus, Remedy, SupplierKind
+from rovask.core.refit.givens.choices import Certainty
 from rovask.core.refit.model import Offer, Part, Refit
-from rovask.core.refit.offer_edits import offer_of, retied
-from rovask.core.refit.trips import Trip, proposals
+from rovask.core.refit.stores.choices import OfferState, PartStatus, Remedy, SupplierKind
 from rovask.desk.commands.orders import (
     ChooseCertainty,
     ChooseOffer,
@@ -31,7 +33,7 @@ from rovask.desk.commands.orders import (
 )
 from rovask.desk.commands.parts import GivePart, GotPart, MissPart, MovePartOn
 from rovask.store.errors import NotFound
-from rovask.web.acting import acted, back_to, let_in, on_to, refuse
+from rovask.web.acting import acted, back_to, let_in, on_to
 from rovask.web.asking import Pk, RecordId
 from rovask.web.costly import known, searched_once, worked_once
 from rovask.web.page import Page, page_here
@@ -202,7 +204,7 @@ def part_now(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) ->
     try:
         status = PartStatus(posted.text("status"))
     except ValueError:
-        raise refuse("Say what became of it: ordered, received, or tried and fits.", "status") from None
+        raise refused("Say what became of it: ordered, received, or tried and fits.", "status") from None
     acted(request, who, pk, MovePartOn(key, status))
     return back_to(posted, f"/r/{pk}/stores")
 
@@ -220,7 +222,7 @@ def part_give(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -
     let_in(request, who, pk, GivePart.needs)
     page = page_here(request, who, pk)
     if posted.text("task") not in page.refit.tasks:
-        raise refuse("Choose which task takes it.", "task")
+        raise refused("Choose which task takes it.", "task")
     whole = part_here(page, key).quantity
     given = posted.text("amount").strip()
     amount = _number(posted, "amount", lambda text: float(typed.number(text, 1e-6, 1e6))) if given else whole
@@ -236,7 +238,7 @@ def part_misfit(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId)
         remedy = Remedy(posted.text("remedy")) if posted.text("remedy") else None
         hours = typed.hours(posted.text("hours") or "2", 200)
     except ValueError as error:
-        raise refuse(str(error), "hours") from None
+        raise refused(str(error), "hours") from None
     command = DoesNotFit(key, posted.words("off_by", 120), remedy, hours, posted.words("other", 80))
     acted(request, who, pk, command)
     return back_to(posted, f"/r/{pk}/stores/part/{key}")
@@ -287,7 +289,7 @@ def _number(posted: Posted, name: str, read: Any) -> Any:
     try:
         return read(posted.text(name))
     except ValueError as error:
-        raise refuse(str(error), name) from None
+        raise refused(str(error), name) from None
 
 
 # -- the shopping list and trips --------------------------------------------------------------------
@@ -346,7 +348,7 @@ def certainty(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     try:
         chosen = Certainty(posted.text("certainty"))
     except ValueError:
-        raise refuse("Choose likely or safe.", "certainty") from None
+        raise refused("Choose likely or safe.", "certainty") from None
     acted(request, who, pk, ChooseCertainty(chosen))
     return back_to(posted, f"/r/{pk}/stores")
 

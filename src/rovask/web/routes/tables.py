@@ -8,8 +8,8 @@ from itertools import count
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.plain.faults import RefitFaults, refused
 from rovask.core.refit import typed
-from rovask.core.refit.faults import RefitFaults
 from rovask.core.refit.model import ColumnMatch, Entry
 from rovask.desk.commands.tables import BringInTable, KeepUpload, match_id
 from rovask.formats.apart import apart
@@ -18,7 +18,7 @@ from rovask.formats.table_rows import MOST_FAULTS, read_rows, written_rows
 from rovask.formats.tables import Table, read_table, write_csv, write_xlsx
 from rovask.store import uploads
 from rovask.store.errors import NotFound
-from rovask.web.acting import acted, let_in, on_to, ran, refuse
+from rovask.web.acting import acted, let_in, on_to, ran
 from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
@@ -67,7 +67,7 @@ def sent(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
     kind, upload = kind_here(key), posted.upload("file")
     try:
         if upload is None:
-            raise refuse("choose a file first: .csv or .xlsx.", "file")
+            raise refused("choose a file first: .csv or .xlsx.", "file")
         name = typed.shown_name(upload.filename or "a file")
         content = upload.file.read()
         apart(read_table, content)  # what is no table is not kept

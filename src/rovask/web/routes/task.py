@@ -9,11 +9,12 @@ from typing import Any, TypeVar
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.judged.leaps import Doubtful
+from rovask.core.plain.faults import refused
 from rovask.core.refit import typed
-from rovask.core.refit.leaps import Doubtful
 from rovask.desk.command import RefitCommand
 from rovask.desk.commands import work
-from rovask.web.acting import acted, back_to, let_in, refit_of, refuse
+from rovask.web.acting import acted, back_to, let_in, refit_of
 from rovask.web.asking import AskedKind, Pk, RecordId, desk_of
 from rovask.web.page import page_here
 from rovask.web.rendering import render
@@ -35,7 +36,7 @@ def read(parser: Callable[[str], Value], posted: Posted, field: str) -> Value:
     try:
         return parser(posted.text(field))
     except ValueError as error:
-        raise refuse(str(error), field) from None
+        raise refused(str(error), field) from None
 
 
 def _ticked(
@@ -115,7 +116,7 @@ def times(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
 
     begun = said("begun", task.begun_at if task else None)
     if begun is None:
-        raise refuse("Say when it was begun.", "begun")
+        raise refused("Say when it was begun.", "begun")
     ended = said("done", task.done_at if task else None)
     return _done(request, who, posted, pk, work.SetRight(key, begun, ended, posted.many("crew")))
 

@@ -9,16 +9,16 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core.books.accounts import accounts
 from rovask.core.books.order_by import part_needs
 from rovask.core.books.paid_work import hourly_totals
+from rovask.core.plain.faults import RefitFaults, refused
 from rovask.core.plan.planner import Planned
+from rovask.core.readings.commitments import accounts
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Said
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.days.choices import Said
 from rovask.core.refit.model import Photo, Refit
 from rovask.core.refit.register import kind_of
-from rovask.core.trade_sheet import trade_sheet
+from rovask.core.reports.trade_sheet import trade_sheet
 from rovask.desk.command import Actor
 from rovask.desk.commands.secrets import AnswerWord, GiveCalendar, GiveTradeLink, NoteUsed, TradeSays, WithdrawSecret
 from rovask.desk.rights import Right
@@ -29,7 +29,7 @@ from rovask.store.errors import NotFound
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 from rovask.store.secrets import GONE, Secret, find_secret, secrets_of
-from rovask.web.acting import acted, back_to, faults_of_form, let_in, picture_in, ran, refuse
+from rovask.web.acting import acted, back_to, faults_of_form, let_in, picture_in, ran
 from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of, sending_in
 from rovask.web.costly import overtaken
 from rovask.web.page import Page, page_here
@@ -110,7 +110,7 @@ def withdraw(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     try:
         number = typed.whole(posted.text("secret"), 1)
     except ValueError:
-        raise refuse("Choose which address to withdraw.") from None
+        raise refused("Choose which address to withdraw.") from None
     ran(request, who, WithdrawSecret(number), pk)
     return RedirectResponse(f"/r/{pk}/links", status_code=303)
 
@@ -239,7 +239,7 @@ def say(request: Request, token: str, posted: LinkForm) -> Response:
     try:
         said = SAID.get(posted.text("said"))
         if said is None:
-            raise refuse("Choose what you want to say.")
+            raise refused("Choose what you want to say.")
         today = kept.now(desk_of(request).settings.clock()).astimezone(kept.refit.yard.zone).date()
         day = read(lambda text: typed.day(text, today), posted, "day") if posted.text("day").strip() else None
         command = TradeSays(

@@ -7,12 +7,12 @@ from datetime import date, timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.plan.explain.moves import matter_first, moves
-from rovask.core.plan.explain.visits import VisitView, calls, stay_done, visit_view
+from rovask.core.explain.moves import matter_first, moves
+from rovask.core.explain.visits import VisitView, calls, stay_done, visit_view
+from rovask.core.plain.faults import RefitFaults
 from rovask.core.refit import typed
-from rovask.core.refit.choices import Role
-from rovask.core.refit.day_edits import next_stay
-from rovask.core.refit.faults import RefitFaults
+from rovask.core.refit.days.edits import next_stay
+from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.model import Person, Refit, Visit
 from rovask.desk.commands.days import ComeTogether, Slips
 from rovask.store.errors import NotFound

@@ -5,11 +5,11 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.recount import amounts, in_currency
+from rovask.core.plain.currency import currencies
+from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit import typed
-from rovask.core.refit.currency import currencies
-from rovask.core.refit.faults import Fault, RefitFaults
 from rovask.core.refit.model import Photo
+from rovask.core.refit.recount import amounts, in_currency
 from rovask.desk.commands.refits import ChangeCurrency
 from rovask.desk.rights import Right
 from rovask.desk.taking_back import TakeBack

@@ -9,14 +9,15 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from rovask.core.books.readiness import ready_at
-from rovask.core.books.stock import stocks
+from rovask.core.plain.words import day_and_time
 from rovask.core.plan.result import Assignment, Plan, Verdict
-from rovask.core.refit.choices import LinkKind, PartStatus
-from rovask.core.refit.curing import CureClock
+from rovask.core.readings.curing import CureClock
+from rovask.core.readings.readiness import ready_at
+from rovask.core.readings.stock import stocks
+from rovask.core.refit.givens.weather import HOUR, RAIN_FROM, Weather
 from rovask.core.refit.model import Job, Refit, Task
-from rovask.core.refit.weather import HOUR, RAIN_FROM, Weather
-from rovask.core.words import day_and_time
+from rovask.core.refit.stores.choices import PartStatus
+from rovask.core.refit.work.choices import LinkKind
 from rovask.web.slip.marks import (
     Band,
     Block,

@@ -16,10 +16,11 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import numpy.typing as npt
 
-from rovask.core.refit.givens import MIDNIGHT
+from rovask.core.plain.half_hours import HALF_HOUR
+from rovask.core.refit.givens.kinds import MIDNIGHT
 from rovask.core.refit.model import DayRange, Person, Shift, Visit
 
-SLOT = timedelta(minutes=30)
+SLOT = HALF_HOUR
 Mask = npt.NDArray[np.bool_]
 
 

@@ -18,9 +18,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from rovask.core.books.prices import VALUE_UNIT, call_out, prices_of
-from rovask.core.books.readiness import Ready, ready_times
-from rovask.core.gate.acceptance import looked_at_from, waits_for_look
+from rovask.core.plain.half_hours import floored
 from rovask.core.plan.problem.arrays import (
     FIRST_TASK,
     FOREVER,
@@ -43,12 +41,15 @@ from rovask.core.plan.problem.ties import Tie, ties_of
 from rovask.core.plan.problem.value import weights_of, with_weights
 from rovask.core.plan.problem.windows import hanging_on_launch
 from rovask.core.plan.result import Collision, Plan
-from rovask.core.refit.ashore import adds_outage
-from rovask.core.refit.choices import LinkKind, State
-from rovask.core.refit.jobs import HAUL
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.readings.acceptance import looked_at_from, waits_for_look
+from rovask.core.readings.ashore import adds_outage
+from rovask.core.readings.prices import VALUE_UNIT, call_out, prices_of
+from rovask.core.readings.readiness import Ready, ready_times
+from rovask.core.refit.givens.slot import ashore_from
 from rovask.core.refit.model import Job, Refit, Task
-from rovask.core.refit.slot import ashore_from
+from rovask.core.refit.work.choices import LinkKind, State
+from rovask.core.refit.work.kinds import HAUL
+from rovask.core.refit.work.make_good import with_make_good
 
 OVERRUN_DAYS = 45
 MOST_DAYS_BEFORE = 180  # between the first day that is planned and the haul-out, unless more is asked for
@@ -371,7 +372,7 @@ class Compiler:
                 continue
             longest = NO_MAX if tie.high is None or tie.link in self.broken else tie.high
             base = self._fact(tie)
-            if longest > 0 and base is not None and base.minute % 30 + base.second + base.microsecond:
+            if longest > 0 and base is not None and floored(base, self.grid.zone) != base:
                 at = max(self.grid.ceil(base), 1)
                 longest = max(longest - (int(self.cure[0, at] - self.cure[0, at - 1]) if tie.cures else 1), 0)
             low.append(tie.low)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from itertools import combinations, islice
 
-from rovask.core.refit.choices import Role
+from rovask.core.readings.standings import is_agreed_with
+from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.model import Person, Refit, Task
-from rovask.core.refit.standings import is_agreed_with
 
 MOST_CREWS = 40
 _ORDER = {Role.OWNER: 0, Role.HELPER: 1, Role.YARD: 2, Role.TRADE: 3}

@@ -6,11 +6,11 @@ from functools import lru_cache
 
 import numpy as np
 
+from rovask.core.plain.half_hours import QUARTER
 from rovask.core.plan.problem.arrays import Ints
 from rovask.core.plan.problem.calendar import Mask, SlotGrid
 from rovask.core.plan.problem.lags import CURE_UNIT
-from rovask.core.refit.half_hours import QUARTER
-from rovask.core.refit.weather import Weather, cure_rate, temperature_at
+from rovask.core.refit.givens.weather import Weather, cure_rate, temperature_at
 
 
 @lru_cache(maxsize=16)

@@ -11,8 +11,8 @@ import numpy as np
 from rovask.core.plan.problem.calendar import Mask, SlotGrid
 from rovask.core.plan.problem.crews import crews_for
 from rovask.core.plan.problem.sky import light, suitable
-from rovask.core.refit.choices import Emission, State
 from rovask.core.refit.model import Person, Refit, Task, WeatherNeed
+from rovask.core.refit.work.choices import Emission, State
 
 Limits = tuple[bool, bool, tuple[Emission, ...], WeatherNeed | None]
 

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from rovask.core.books.readiness import Ready
+from rovask.core.plain.words import count, day
 from rovask.core.plan.problem.calendar import SlotGrid, slots_of
 from rovask.core.plan.problem.crews import may_do
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Collision, CollisionKind
-from rovask.core.refit.choices import State
+from rovask.core.readings.readiness import Ready
+from rovask.core.readings.standings import things_missing_for
 from rovask.core.refit.model import Refit, Task
-from rovask.core.refit.standings import things_missing_for
-from rovask.core.words import count, day
+from rovask.core.refit.work.choices import State
 
 
 def impossible(refit: Refit, grid: SlotGrid, hours: Hours, now: datetime, ready: Ready) -> list[Collision]:

@@ -6,9 +6,9 @@ from collections import defaultdict
 from dataclasses import dataclass
 
 from rovask.core.plan.problem.calendar import slots_of
-from rovask.core.refit.choices import Emission
-from rovask.core.refit.kept_away import kept_apart
+from rovask.core.readings.kept_away import kept_apart
 from rovask.core.refit.model import Refit, Task
+from rovask.core.refit.work.choices import Emission
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,8 +13,8 @@ import numpy.typing as npt
 
 from rovask.core.plan.problem.arrays import FOREVER
 from rovask.core.plan.problem.calendar import Mask, SlotGrid
+from rovask.core.refit.givens.weather import RAIN_FROM, Weather, daylight, dew_point
 from rovask.core.refit.model import WeatherNeed
-from rovask.core.refit.weather import RAIN_FROM, Weather, daylight, dew_point
 
 
 def hour_suits(need: WeatherNeed, weather: Weather, hour: int) -> bool:

@@ -15,15 +15,16 @@ from typing import Any
 
 import numpy as np
 
-from rovask.core.books.prices import prices_of
 from rovask.core.plan.problem.arrays import FIRST_TASK, FS, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Ints, by_node
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.problem.rivals import Rivalry
 from rovask.core.plan.problem.ties import Tie, margin_ties
-from rovask.core.refit.ashore import adds_outage, out_ashore
-from rovask.core.refit.choices import LinkKind, Need, Role, State
-from rovask.core.refit.jobs import HAUL, LAUNCH
+from rovask.core.readings.ashore import adds_outage, out_ashore
+from rovask.core.readings.prices import prices_of
+from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.model import Job, Refit, Task
+from rovask.core.refit.work.choices import LinkKind, Need, State
+from rovask.core.refit.work.kinds import HAUL, LAUNCH
 
 _NEED = {Need.MUST: 0, Need.SHOULD: 1, Need.COULD: 2}
 _KIND = {LinkKind.FS: 0, LinkKind.SS: 1, LinkKind.FF: 2, LinkKind.SF: 3}

@@ -10,15 +10,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from rovask.core.plain.half_hours import HALF_HOUR
 from rovask.core.plan.problem.calendar import slots_of
 from rovask.core.plan.problem.lags import CURE_CLOCK, CURE_UNIT, PLAIN, YARD_CLOCK
-from rovask.core.refit.ashore import adds_outage
-from rovask.core.refit.choices import LinkKind
-from rovask.core.refit.closes import closings, days_in_words
-from rovask.core.refit.half_hours import HALF_HOUR
-from rovask.core.refit.jobs import HAUL, LAUNCH
+from rovask.core.readings.ashore import adds_outage
+from rovask.core.readings.closes import closings, days_in_words
+from rovask.core.readings.trade_order import trade_orders
 from rovask.core.refit.model import Appointment, Link, Refit
-from rovask.core.refit.trade_order import trade_orders
+from rovask.core.refit.work.choices import LinkKind
+from rovask.core.refit.work.kinds import HAUL, LAUNCH
 
 ANY_TIME = -(1 << 20)  # slots before anything; arrays.FOREVER, the other way
 

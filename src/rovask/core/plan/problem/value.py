@@ -1,6 +1,6 @@
 """What a schedule costs: the one number the first plan, the solver and the benches all make small.
 
-It is money (books/prices.py), in VALUE_UNIT parts of a minor unit of the refit's currency: the days on which paid people
+It is money (readings/prices.py), in VALUE_UNIT parts of a minor unit of the refit's currency: the days on which paid people
 come at their call-out price; services of life aboard that are out, jobs left out, near tasks moved from where the plan
 before had them, and must-work that ends later, each at the price the sailor gives it; what is dangerous waits at a price
 that outweighs them. Must-work past the launch slot
@@ -11,7 +11,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from rovask.core.books.prices import VALUE_UNIT, Prices
 from rovask.core.plan.problem.arrays import (
     ANCHOR,
     ANCHOR_MODE,
@@ -34,6 +33,7 @@ from rovask.core.plan.problem.arrays import (
     tables_of,
 )
 from rovask.core.plan.problem.compiled import compiled
+from rovask.core.readings.prices import VALUE_UNIT, Prices
 
 LATE, LEFT_OUT, OUTAGE, MOVED, END, LAST, DANGER = range(7)
 MAKESPAN_WEIGHTS = np.array([1, 0, 0, 0, 0, 0, 0], dtype=np.int64)

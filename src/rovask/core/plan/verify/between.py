@@ -7,17 +7,18 @@ from collections.abc import Iterator
 from datetime import date, datetime, timedelta
 from itertools import pairwise
 
+from rovask.core.plain.half_hours import HALF_HOUR, number_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.clock import Clock
 from rovask.core.plan.verify.rules import Breach, Rule
-from rovask.core.refit.ashore import adds_outage
-from rovask.core.refit.choices import Emission, LinkKind, Spot, State
-from rovask.core.refit.closes import closings
-from rovask.core.refit.curing import CureClock
-from rovask.core.refit.half_hours import HALF_HOUR, number_of
-from rovask.core.refit.kept_away import lifts
+from rovask.core.readings.ashore import adds_outage
+from rovask.core.readings.closes import closings
+from rovask.core.readings.curing import CureClock
+from rovask.core.readings.kept_away import lifts
+from rovask.core.readings.trade_order import trade_orders
+from rovask.core.refit.givens.choices import Spot
 from rovask.core.refit.model import Link, Refit, Task
-from rovask.core.refit.trade_order import trade_orders
+from rovask.core.refit.work.choices import Emission, LinkKind, State
 
 CLOSE = 1e-3  # hours: the planner counts cures in whole parts of half an hour
 

@@ -11,18 +11,19 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 
-from rovask.core.books.shut_days import open_days
-from rovask.core.books.stock import stocks
-from rovask.core.gate.acceptance import looked_at_from, waits_for_look
+from rovask.core.plain.half_hours import HALF_HOUR
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.between import Between
 from rovask.core.plan.verify.clock import Clock
 from rovask.core.plan.verify.rules import Breach, Rule
-from rovask.core.refit.choices import Need, Role, State
-from rovask.core.refit.half_hours import HALF_HOUR
-from rovask.core.refit.make_good import with_make_good
+from rovask.core.readings.acceptance import looked_at_from, waits_for_look
+from rovask.core.readings.open_days import open_days
+from rovask.core.readings.stock import stocks
+from rovask.core.refit.givens.choices import Role
+from rovask.core.refit.givens.slot import ashore_from, yard_launches
 from rovask.core.refit.model import Refit, Task
-from rovask.core.refit.slot import ashore_from, yard_launches
+from rovask.core.refit.work.choices import Need, State
+from rovask.core.refit.work.make_good import with_make_good
 
 __all__ = ["Breach", "Rule", "verify"]
 

@@ -11,12 +11,12 @@ from datetime import date, datetime, time, timedelta
 from functools import cache
 from zoneinfo import ZoneInfo
 
+from rovask.core.plain.half_hours import HALF_HOUR, beginning, number_of
+from rovask.core.plain.recent import Recent
 from rovask.core.plan.result import Assignment
-from rovask.core.recent import Recent
-from rovask.core.refit.choices import Emission, State
-from rovask.core.refit.half_hours import HALF_HOUR, beginning, number_of
+from rovask.core.refit.givens.weather import RAIN_FROM, daylight, dew_point
 from rovask.core.refit.model import Person, Refit, Shift, Task, WeatherNeed
-from rovask.core.refit.weather import RAIN_FROM, daylight, dew_point
+from rovask.core.refit.work.choices import Emission, State
 
 MOST_HALVES = 20_000
 

@@ -1,0 +1,1 @@
+"""Plain values below everything: money and currencies, half-hours, faults, words."""

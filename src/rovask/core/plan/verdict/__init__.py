@@ -1,0 +1,1 @@
+"""The verdict of a plan: the launch, its chain, what collides, services out."""

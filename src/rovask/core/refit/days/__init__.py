@@ -1,0 +1,1 @@
+"""What is written down day by day."""

@@ -1,0 +1,1 @@
+"""The givens: boat, yard, weather, places, people, gear, appointments."""

@@ -1,0 +1,1 @@
+"""The launch: stages, another night, let go, closed, begun anew."""

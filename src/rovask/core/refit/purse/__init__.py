@@ -1,0 +1,1 @@
+"""Money: budget lines, agreements, the ledger."""

@@ -1,0 +1,1 @@
+"""What is seen, not known, parked, off the boat or decided."""

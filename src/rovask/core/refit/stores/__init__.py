@@ -1,0 +1,1 @@
+"""Parts, suppliers, offers, orders, deliveries."""

@@ -1,0 +1,1 @@
+"""The work: jobs, tasks, ties, hours logged."""
