@@ -5,6 +5,7 @@ planner: that, and all of bench_planner.py: improvement, re-planning, published 
 pages: server time of each page, and from a change to its new verdict, on a private database.
 browser: from a click to the new verdict on the page, in Chromium.
 books: server time of the pages of Stores and Purse with 5,000 entries, 800 parts and 300 orders.
+boats: the pages round forty boats against one (boats.py).
 broken: first plan and verdict of refits in which something can't be.
 effects: what recipes are said to do against what comes of them (bench_effects.py); long: minutes a recipe.
 """
@@ -37,7 +38,7 @@ ROOT = Path(__file__).parents[1]
 ROUNDS = 15
 
 
-def _times(work: Callable[[], Any], rounds: int = ROUNDS) -> dict[str, float]:
+def times(work: Callable[[], Any], rounds: int = ROUNDS) -> dict[str, float]:
     """Median and 95th percentile of ``rounds`` runs, in milliseconds, after one that isn't counted."""
     work()
     taken = []
@@ -49,7 +50,7 @@ def _times(work: Callable[[], Any], rounds: int = ROUNDS) -> dict[str, float]:
     return {"median_ms": round(median(taken), 1), "p95_ms": round(taken[int(0.95 * (len(taken) - 1))], 1)}
 
 
-def _line(name: str, bound: float, figures: dict[str, Any], p95: float | None = None) -> bool:
+def told(name: str, bound: float, figures: dict[str, Any], p95: float | None = None) -> bool:
     """One figure against its bound on the median, and on the 95th percentile where there is one."""
     holds = figures["median_ms"] <= bound and (p95 is None or figures["p95_ms"] <= p95)
     told = {"bound_ms": bound} | ({"p95_bound_ms": p95} if p95 is not None else {})
@@ -59,10 +60,12 @@ def _line(name: str, bound: float, figures: dict[str, Any], p95: float | None = 
 
 def run(what: str, seconds: float = 60.0, every: int = 1) -> int:
     """Run one bench; 0 if every bound holds, 1 if not, 2 for a bench there isn't. seconds, every: of the bench of effects."""
+    from benches.boats import boats
     from benches.effects import effects
     from benches.planner import SECTIONS
 
     benches: dict[str, Callable[[], list[bool]]] = {
+        "boats": boats,
         "first": first_plans,
         "broken": broken,
         "pages": pages,
@@ -83,7 +86,7 @@ def first_plans() -> list[bool]:
     from benches.generate import generated_refit
     from rovask.core.plan.planner import make_plan, plan_and_judge
     from rovask.core.plan.verify.check import verify
-    from rovask.core.plan.verify.clock import GIVENS
+    from rovask.core.refit.model import Refit
     from rovask.formats.refit_file import read_refit
 
     demo = read_refit((ROOT / "src/rovask/start/demo.refit.json").read_bytes()).refit
@@ -95,8 +98,8 @@ def first_plans() -> list[bool]:
             cases.append((f"{size} tasks, seed {seed}", refit, refit.haul_at, bound, check))
 
     def checked(refit: Refit, plan: Plan) -> None:
-        GIVENS.forget()  # what it knows of the hours of a yard it has just checked is no part of the figure
-        verify(refit, plan)
+        fields = {name: getattr(refit, name) for name in Refit.model_fields}
+        verify(Refit.model_construct(**fields), plan)  # what was worked out of the first check is no part of the figure
 
     holds = []
     for name, refit, now, bound, check in cases:
@@ -106,10 +109,10 @@ def first_plans() -> list[bool]:
             "outcome": planned.verdict.outcome,
             "spare_h": planned.verdict.spare_minutes / 60,
             "left_out": len(planned.verdict.left_out),
-            "with_verdict_ms": _times(lambda r=refit, n=now: plan_and_judge(r, n), 5)["median_ms"],  # type: ignore[misc]
+            "with_verdict_ms": times(lambda r=refit, n=now: plan_and_judge(r, n), 5)["median_ms"],  # type: ignore[misc]
         }
-        holds.append(_line(f"first plan, {name}", bound, _times(lambda r=refit, n=now: make_plan(r, n)) | extra))  # type: ignore[misc]
-        holds.append(_line(f"its check, {name}", check, _times(lambda r=refit, p=planned: checked(r, p.plan))))  # type: ignore[misc]
+        holds.append(told(f"first plan, {name}", bound, times(lambda r=refit, n=now: make_plan(r, n)) | extra))  # type: ignore[misc]
+        holds.append(told(f"its check, {name}", check, times(lambda r=refit, p=planned: checked(r, p.plan))))  # type: ignore[misc]
         holds.append(extra["breaches"] == 0)
     return holds
 
@@ -130,16 +133,16 @@ def broken() -> list[bool]:
                 "outcome": planned.verdict.outcome,
                 "collisions": len(planned.plan.collisions),
                 "not_planned": len(planned.plan.unplanned),
-                "with_verdict_ms": _times(partial(plan_and_judge, refit, now), 5)["median_ms"],
-                "changed_ms": _times(partial(plan_and_judge, refit, now, before=planned.plan), 5)["median_ms"],
+                "with_verdict_ms": times(partial(plan_and_judge, refit, now), 5)["median_ms"],
+                "changed_ms": times(partial(plan_and_judge, refit, now, before=planned.plan), 5)["median_ms"],
             }
-            figures = _times(partial(make_plan, refit, now)) | extra
-            holds += [_line(f"first plan, {one.name}, 220 tasks, seed {seed}", 100.0, figures), extra["breaches"] == 0]
+            figures = times(partial(make_plan, refit, now)) | extra
+            holds += [told(f"first plan, {one.name}, 220 tasks, seed {seed}", 100.0, figures), extra["breaches"] == 0]
     return holds
 
 
 @dataclass(frozen=True, slots=True)
-class _Stage:
+class Stage:
     """A refit of 250 tasks on a private database, with somebody signed in."""
 
     settings: Settings
@@ -149,7 +152,8 @@ class _Stage:
 
 
 @contextmanager
-def _stage(*, books: bool = False) -> Iterator[_Stage]:
+def stage_of(*, books: bool = False) -> Iterator[Stage]:
+    """A server of one's own with one refit, with or without books; gone afterwards."""
     from benches.books import with_books
     from benches.generate import generated_refit
     from rovask.core.refit.whole import Whole
@@ -175,7 +179,7 @@ def _stage(*, books: bool = False) -> Iterator[_Stage]:
             cookie = accounts.begin_session(session, account, "", clock)
             who = accounts.who_is(session, cookie, clock)
         kept = Desk(settings).add(Actor(account), Whole(refit), "bench")
-        yield _Stage(settings, kept.pk, cookie, who.csrf if who else "")
+        yield Stage(settings, kept.pk, cookie, who.csrf if who else "")
         sessions_for(server.url).kw["bind"].dispose()
     finally:
         server.stop()
@@ -194,7 +198,7 @@ def pages() -> list[bool]:
     from rovask.formats.refit_file import read_refit
     from rovask.start.serve import app_for
 
-    with _stage() as stage:
+    with stage_of() as stage:
         client = TestClient(app_for(stage.settings), cookies={"rovask_session": stage.cookie})
         holds = []
         quick = ("morning", "slip", "boat", "jobs", "jobs/j1", "stores", "recipes", "look", "findings", "bench/taper")
@@ -212,17 +216,17 @@ def pages() -> list[bool]:
         form = {"csrf": stage.csrf, "hours": "0.5", "person": "ann", "next": f"/r/{stage.pk}/slip"}
         client.post(f"/r/{stage.pk}/task/t1/hours", data=form)  # the first change keeps the plan to measure progress by
         for page in (*quick, "log", "people", *days):
-            holds.append(_line(f"page {page}", 40.0, _times(lambda p=page: client.get(f"/r/{stage.pk}/{p}")), 100.0))  # type: ignore[misc]
-        preview = _times(lambda: client.get(f"/r/{stage.pk}/recipes/bottom-coating"))
-        holds.append(_line("page recipes/bottom-coating", 500.0, preview))
+            holds.append(told(f"page {page}", 40.0, times(lambda p=page: client.get(f"/r/{stage.pk}/{p}")), 100.0))  # type: ignore[misc]
+        preview = times(lambda: client.get(f"/r/{stage.pk}/recipes/bottom-coating"))
+        holds.append(told("page recipes/bottom-coating", 500.0, preview))
 
         def change(follow: bool = True) -> None:
             answer = client.post(f"/r/{stage.pk}/task/t1/hours", data=form, follow_redirects=follow)
             if answer.status_code not in (200, 303) or (follow and "launch" not in answer.text):
                 raise RuntimeError(f"the change was refused: {answer.status_code}")
 
-        holds.append(_line("hours logged to the Slip with its new verdict", 200.0, _times(change, 20), 400.0))
-        holds.append(_line("of that, the change itself", 200.0, _times(lambda: change(follow=False), 20), 400.0))
+        holds.append(told("hours logged to the Slip with its new verdict", 200.0, times(change, 20), 400.0))
+        holds.append(told("of that, the change itself", 200.0, times(lambda: change(follow=False), 20), 400.0))
 
         def refused(content: bytes) -> None:
             try:
@@ -235,8 +239,8 @@ def pages() -> list[bool]:
         deep = head + b'"jobs": ' + b"[" * 2_000_000 + b"]" * 2_000_000 + b"}"
         long = head + b'"jobs": [' + b",".join([b'{"id":"j","title":"x","tasks":[]}'] * 200_000) + b"]}"
         for name, content in (("too deep", deep), ("too long", long)):
-            figures = _times(lambda c=content: refused(c), 3)  # type: ignore[misc]
-            holds.append(_line(f"a file of {len(content) // 1_000_000} MB, {name}, refused", 1000.0, figures))
+            figures = times(lambda c=content: refused(c), 3)  # type: ignore[misc]
+            holds.append(told(f"a file of {len(content) // 1_000_000} MB, {name}, refused", 1000.0, figures))
         return holds
 
 
@@ -246,7 +250,7 @@ def books() -> list[bool]:
 
     from rovask.start.serve import app_for
 
-    with _stage(books=True) as stage:
+    with stage_of(books=True) as stage:
         client = TestClient(app_for(stage.settings), cookies={"rovask_session": stage.cookie})
         holds = []
         for page in (
@@ -254,7 +258,7 @@ def books() -> list[bool]:
             *("purse", "purse?by=party", "purse/ledger", "purse/ledger?find=supplier+7", "purse/bill", "purse/account"),
             *("purse/save", "purse/months", "morning"),
         ):
-            holds.append(_line(f"page {page}", 40.0, _times(lambda p=page: client.get(f"/r/{stage.pk}/{p}")), 100.0))  # type: ignore[misc]
+            holds.append(told(f"page {page}", 40.0, times(lambda p=page: client.get(f"/r/{stage.pk}/{p}")), 100.0))  # type: ignore[misc]
         form = {"csrf": stage.csrf, "kind": "payment", "amount": "12", "next": f"/r/{stage.pk}/purse"}
 
         bought = count(1)  # the same once more would be asked about
@@ -265,9 +269,9 @@ def books() -> list[bool]:
             if answer.status_code not in (200, 303):
                 raise RuntimeError(f"the entry was refused: {answer.status_code}")
 
-        holds.append(_line("an entry written", 200.0, _times(lambda: written(follow=False)), 400.0))
+        holds.append(told("an entry written", 200.0, times(lambda: written(follow=False)), 400.0))
         holds.append(
-            _line("an entry written, to the Purse with its new sums", 400.0, _times(lambda: written(follow=True)))
+            told("an entry written, to the Purse with its new sums", 400.0, times(lambda: written(follow=True)))
         )
         return holds
 
@@ -293,7 +297,7 @@ def browser() -> list[bool]:
     from rovask.start.serve import app_for
     from rovask.start.sockets import listening_socket
 
-    with _stage() as stage, listening_socket("127.0.0.1", 0) as sock, sync_playwright() as playwright:
+    with stage_of() as stage, listening_socket("127.0.0.1", 0) as sock, sync_playwright() as playwright:
         server = uvicorn.Server(uvicorn.Config(app_for(stage.settings), log_level="warning", lifespan="off"))
         thread = threading.Thread(target=server.run, kwargs={"sockets": [sock]})
         thread.start()
@@ -314,4 +318,4 @@ def browser() -> list[bool]:
         chromium.close()
         server.should_exit = True
         thread.join(timeout=10)
-        return [_line("ticked to the new verdict on the page", 250.0, figures)]
+        return [told("ticked to the new verdict on the page", 250.0, figures)]

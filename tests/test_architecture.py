@@ -122,7 +122,7 @@ def test_the_verifier_shares_no_code_with_the_planner() -> None:
     # is made is not
     assert used == {
         "rovask.core.plain.half_hours",
-        "rovask.core.plain.recent",
+        "rovask.core.plain.derived",
         "rovask.core.plan.result",
         "rovask.core.readings.acceptance",
         "rovask.core.readings.ashore",

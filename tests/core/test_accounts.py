@@ -23,7 +23,7 @@ from rovask.core.judged.ledger_edits import ledger_doubts, loose_bills
 from rovask.core.plain.currency import exponent
 from rovask.core.plain.money import Money, shared
 from rovask.core.plan.planner import plan_and_judge
-from rovask.core.readings.commitments import Account, accounts, landed, order_total
+from rovask.core.readings.commitments import Commitment, commitments, landed, order_total
 from rovask.core.refit.model import Agreement, Entry, Refit
 from rovask.core.refit.recount import in_currency
 from tests.builders import HAUL, person, refit, task
@@ -46,8 +46,8 @@ def made(*entries: dict[str, Any], **more: Any) -> Refit:
     return refit(task("a"), entries=list(entries), **more)
 
 
-def one(it: Refit) -> Account:
-    (found,) = accounts(it)
+def one(it: Refit) -> Commitment:
+    (found,) = commitments(it)
     return found
 
 
@@ -216,7 +216,7 @@ def test_a_payment_of_nothing_to_somebody_who_is_owed_is_asked_about_for_it_woul
         it.model_copy(update={"entries": (*it.entries, Entry.model_validate(paid | more))})
         for more in ({}, {"against": "i"})
     )
-    totals = [sum(one.here.will_be for one in accounts(each) if one.currency == "USD") for each in (apart, together)]
+    totals = [sum(one.here.will_be for one in commitments(each) if one.currency == "USD") for each in (apart, together)]
     assert totals == [22080 + 22610, 22610]
 
 
@@ -356,7 +356,7 @@ def test_the_books_balance_whatever_is_entered(
     )  # fmt: skip
     plan = plan_and_judge(it, HAUL + timedelta(hours=4)).plan
     found, told = items(it, plan), forecast(it, plan)
-    for acc in accounts(it):
+    for acc in commitments(it):
         here = acc.here
         assert here.will_be == here.paid + here.owed + here.to_come - here.back
         assert acc.owed >= 0
@@ -393,7 +393,7 @@ def test_the_books_balance_whatever_is_entered(
     assert sum(row["amount"] for row in sheet["forecast"]["lines"]) == sheet["forecast"]["total"]
     assert told.low <= told.total <= told.high
     assert order_total(it.orders[0], [row for row in it.order_lines if row.order == "o"]) == next(
-        acc.agreed for acc in accounts(it) if acc.key == "o"
+        acc.agreed for acc in commitments(it) if acc.key == "o"
     )
     assert sums(found).will_be == told.total.minor
     assert all(row.kind is not ItemKind.PART or row.rest >= 0 for row in found)

@@ -14,7 +14,7 @@ from rovask.core.judged.misfit_edits import lost_overboard, made_to_fit, misfit
 from rovask.core.judged.next_refit import NextGivens, next_refit
 from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import make_plan
-from rovask.core.readings.commitments import accounts
+from rovask.core.readings.commitments import commitments
 from rovask.core.readings.stock import stocks
 from rovask.core.refit.givens.choices import Charge
 from rovask.core.refit.model import Parked, Refit
@@ -131,7 +131,7 @@ def test_what_does_not_fit_is_said_of_parts_however_they_came() -> None:
         assert [(row.condition, row.off_by) for row in rows] == [(Condition.MISFIT, "2 mm")]
         stock = stocks(after)["pump"]
         assert (stock.here, stock.status, stock.short) == (0, PartStatus.NEEDED, 1)
-        assert accounts(after)[0].bound == price  # what was aboard has cost what it did
+        assert commitments(after)[0].bound == price  # what was aboard has cost what it did
     with pytest.raises(RefitFaults, match="say first that it came"):
         misfit(refit(task("a", 4, parts=["pump"]), parts=[base]), "pump", HAUL, "", ids())
     other = made_to_fit(after, rows[0], 3, ids(), "the cradle")

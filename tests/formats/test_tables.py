@@ -16,7 +16,7 @@ from openpyxl import Workbook
 from python_calamine import CalamineWorkbook
 
 from rovask.core.plain.faults import RefitFaults
-from rovask.core.readings.commitments import accounts
+from rovask.core.readings.commitments import commitments
 from rovask.core.refit.model import Entry, Refit
 from rovask.formats.table_kinds import KINDS, guessed
 from rovask.formats.table_rows import Reading, read_rows, written_rows
@@ -98,7 +98,7 @@ def test_a_ledger_from_elsewhere_comes_to_the_last_cent_and_twice_adds_nothing()
     assert found.faults == []
     assert [one.amount for one in found.new if isinstance(one, Entry)] == [11480, 3800, 40900, 200, 200]
     after = taken(made, found)
-    assert sum(acc.here.will_be for acc in accounts(after)) == 11480 + 3800 + 3517 + 400  # 409.00 at 0.086 is 35.174
+    assert sum(acc.here.will_be for acc in commitments(after)) == 11480 + 3800 + 3517 + 400  # 409.00 at 0.086 is 35.174
     again = reading(after, "ledger", content, columns)
     assert (again.new, again.known) == ([], 5)
     more = reading(after, "ledger", content + b"5.5.2026;A coffee;2;;;\r\n", columns)
@@ -201,7 +201,7 @@ def test_a_bank_statement_is_laid_to_what_is_owed() -> None:
         ("refund", 1500, None),
     ]  # fmt: skip
     after = taken(made, found)
-    assert {acc.key: acc.owed for acc in accounts(after) if acc.owed} == {"one": 4000}
+    assert {acc.key: acc.owed for acc in commitments(after) if acc.owed} == {"one": 4000}
     assert reading(after, "bank", content).new == []
 
 
@@ -217,7 +217,7 @@ def test_orders_share_their_head_and_parts_are_found_by_name() -> None:
     assert [(one.line, one.message) for one in found.faults] == [(4, "no part is called “Grommet”")]
     after = taken(refit(task("a"), parts=parts), found)
     assert (len(after.orders), len(after.order_lines)) == (1, 2)
-    assert accounts(after)[0].agreed == 16700
+    assert commitments(after)[0].agreed == 16700
 
 
 def changed_cell(content: bytes, row: int, column: str, value: str, *, drop_id: bool = False) -> bytes:

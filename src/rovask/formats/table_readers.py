@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import Any, ClassVar, cast
 
 from rovask.core.plain.currency import is_currency
-from rovask.core.readings.commitments import Account, accounts
+from rovask.core.readings.commitments import Commitment, commitments
 from rovask.core.refit import typed
 from rovask.core.refit.model import Entry, HoursEntry, Offer, Order, OrderLine, Part, Refit
 from rovask.core.refit.purse.choices import EntryKind
@@ -379,8 +379,8 @@ class _Bank(Reader):
 
     def __init__(self, refit: Refit, new_id: NewId, now: datetime) -> None:
         super().__init__(refit, new_id, now)
-        self.owed = {(one.kind, one.key): one.owed for one in accounts(refit)}
-        self.accounts = [one for one in accounts(refit) if one.owed]
+        self.owed = {(one.kind, one.key): one.owed for one in commitments(refit)}
+        self.accounts = [one for one in commitments(refit) if one.owed]
 
     def key(self, entry: Entry) -> Key:
         sign = -1 if entry.kind is EntryKind.PAYMENT else 1
@@ -428,7 +428,7 @@ class _Bank(Reader):
             self.matched[entry.id] = f"{pays[0].party or pays[0].title} {pays[1].number}".strip()
         return [entry], self.key(entry)
 
-    def pays(self, text: str, amount: int) -> tuple[Account, Entry] | None:
+    def pays(self, text: str, amount: int) -> tuple[Commitment, Entry] | None:
         """What a payment is for: the invoice whose number the text holds, else the one owed by a party it names, of that amount."""
         words = text.casefold()
         for by_number in (True, False):

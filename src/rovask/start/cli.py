@@ -328,7 +328,9 @@ def test(
 def bench(
     what: Annotated[
         str,
-        typer.Argument(help="planner (or first, improve, replan, instances, beside), broken, pages, browser, effects"),
+        typer.Argument(
+            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, browser, effects"
+        ),
     ] = "planner",
     seconds: Annotated[float, typer.Option(help="effects: how long each side is searched")] = 60.0,
     every: Annotated[int, typer.Option(min=1, help="effects: every so many recipes")] = 1,

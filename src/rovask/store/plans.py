@@ -13,10 +13,11 @@ from sqlalchemy.orm import Session
 from rovask.core.plan.baseline import planned_tasks
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.refit.model import Baseline, PlannedTask, Refit
+from rovask.core.refit.model import Baseline, PlannedTask
 from rovask.core.refit.register import kind_of
 from rovask.store.database import home
 from rovask.store.errors import NothingToUndo
+from rovask.store.in_memory import InMemory
 from rovask.store.plan_tables import DayPlanRow, PlanRow
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
@@ -24,7 +25,14 @@ from rovask.store.refits import Kept
 PLANS_KEPT = 40
 MORNING_REACHES = 10  # days that the plan of a morning is kept for
 
-_PLANS: LRUCache[tuple[str, int, int, int, datetime], tuple[Refit, Planned]] = LRUCache(maxsize=32)
+TASK_WEIGHS = 6_000  # bytes of a planned task with what is worked out of it and drawn, about
+
+
+def _weight(planned: Planned) -> int:
+    return TASK_WEIGHS * (len(planned.plan.assignments) + 100)
+
+
+_PLANS: InMemory[tuple[str, int, int, int, datetime], Planned] = InMemory(_weight, 0.5)
 _MORNINGS: LRUCache[tuple[str, int, date], bool] = LRUCache(maxsize=64)  # days whose morning is kept already
 _MORNING_TASKS: LRUCache[tuple[str, int, date], tuple[PlannedTask, ...]] = LRUCache(maxsize=64)
 _READING = Lock()
@@ -38,20 +46,17 @@ def kept_plan(session: Session, kept: Kept, now: datetime) -> Planned | None:
     if head is None or head.now != now:
         return None
     where = (home(session), kept.pk, kept.revision, head.serial, head.now)
-    with _READING:
-        found = _PLANS.get(where)
-    if found is None or found[0] is not kept.refit:
+    found = _PLANS.get(where)
+    if found is None:
         row = session.get_one(PlanRow, (kept.pk, kept.revision))
-        found = (kept.refit, planned_of({"plan": row.plan, "verdict": row.verdict}))
-        with _READING:
-            _PLANS[where] = found
-    return found[1]
+        found = planned_of({"plan": row.plan, "verdict": row.verdict})
+        _PLANS.put(where, found)
+    return found
 
 
 def remember(where: str, kept: Kept, planned: Planned, serial: int = 0) -> None:
     """Keep a plan in memory for whoever reads it next. Only for what is committed; where: as ``home`` names it."""
-    with _READING:
-        _PLANS[(where, kept.pk, kept.revision, serial, planned.plan.now)] = (kept.refit, planned)
+    _PLANS.put((where, kept.pk, kept.revision, serial, planned.plan.now), planned)
 
 
 def plan_so_far(session: Session, pk: int, revision: int) -> Planned | None:
@@ -205,9 +210,8 @@ def plan_before(session: Session, kept: Kept) -> Plan | None:
     if serial is None or now is None:
         return None
     where = (home(session), kept.pk, kept.revision - 1, serial, now)
-    with _READING:
-        found = _PLANS.get(where)
+    found = _PLANS.get(where)
     if found is not None:  # whoever made this change had it in hand
-        return found[1].plan
+        return found.plan
     row = session.get_one(PlanRow, (kept.pk, kept.revision - 1))
     return Plan.model_validate(row.plan)

@@ -5,10 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from threading import Lock
 from zoneinfo import ZoneInfo
 
-from cachetools import LRUCache
 from sqlalchemy import bindparam, delete, select
 from sqlalchemy.orm import Session
 
@@ -20,6 +18,7 @@ from rovask.store.account_tables import MemberRow, Membership
 from rovask.store.database import home
 from rovask.store.errors import NotFound
 from rovask.store.history_tables import ChangeRow
+from rovask.store.in_memory import InMemory
 from rovask.store.plan_tables import PlanRow
 from rovask.store.record_tables import RefitRow, table_of
 from rovask.store.records import load_rows
@@ -83,8 +82,14 @@ def list_refits(session: Session, account: int) -> list[Listed]:
     ]
 
 
-_READ: LRUCache[tuple[str, int, int], tuple[Refit, Mapping[RecordKey, int]]] = LRUCache(maxsize=32)
-_READING = Lock()
+RECORD_WEIGHS = 2_000  # bytes of a record with what is worked out of it, about (measured: docs/planner.md)
+
+
+def _weight(read: tuple[Refit, Mapping[RecordKey, int]]) -> int:
+    return RECORD_WEIGHS * (len(read[1]) + 100)
+
+
+_READ: InMemory[tuple[str, int, int], tuple[Refit, Mapping[RecordKey, int]]] = InMemory(_weight, 0.5)
 _AT = (  # every page asks it: made once
     select(RefitRow.revision, RefitRow.clock_shift, RefitRow.is_demo, ChangeRow.pk, ChangeRow.same_as)
     .join(ChangeRow, (ChangeRow.refit_id == RefitRow.pk) & (ChangeRow.revision == RefitRow.revision))
@@ -102,8 +107,7 @@ def load(session: Session, pk: int) -> Kept:
     if row is None:
         raise NotFound(GONE)
     revision, shift, is_demo, change, same_as = row
-    with _READING:
-        found = _READ.get((home(session), pk, change))
+    found = _READ.get((home(session), pk, change))
     if found is not None:
         return Kept(pk, found[0], revision, found[1], timedelta(seconds=shift), is_demo, change, same_as or revision)
     return read_back(session, pk)
@@ -133,8 +137,7 @@ def remember(where: str, kept: Kept) -> None:
 
     where: the database, as ``home`` names it.
     """
-    with _READING:
-        _READ[(where, kept.pk, kept.change)] = (kept.refit, kept.revisions)
+    _READ.put((where, kept.pk, kept.change), (kept.refit, kept.revisions))
 
 
 def lock(session: Session, pk: int) -> int:

@@ -22,6 +22,7 @@ from rovask.desk.limits import Limits
 from rovask.desk.rights import NotAllowed
 from rovask.settings import Settings
 from rovask.store.errors import NotFound, StoreError, TooMany
+from rovask.store.in_memory import allow
 from rovask.store.sendings import SentBefore
 from rovask.web.assets import STATIC
 from rovask.web.costly import Waits
@@ -84,6 +85,7 @@ def create_app(settings: Settings) -> FastAPI:
     """The application on one database. Holds no state of its own, so several may run side by side."""
     app = FastAPI(title="Rovask", openapi_url=None, docs_url=None, redoc_url=None)
     app.state.settings = settings
+    allow(settings.memory_mb)
     app.state.desk = Desk(settings)
     app.state.limits = Limits()
     app.state.bell = Bell(settings.database_url)

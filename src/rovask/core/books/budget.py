@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from rovask.core.books.items import Item, items
-from rovask.core.plain.recent import Recent
+from rovask.core.plain.derived import derived
 from rovask.core.plan.result import Plan
 from rovask.core.refit.model import BudgetLine, Draw, Refit
 
@@ -67,12 +67,10 @@ class LineStanding:
         return self.given - self.sums.will_be
 
 
-_BY_LINE: Recent[list[LineStanding]] = Recent(6)
-
-
+@derived(of=1)
 def by_line(refit: Refit, plan: Plan) -> list[LineStanding]:
     """Every budget line in order, then what is on none, if anything is."""
-    return _BY_LINE.of((refit, plan), lambda: _by_line(refit, plan))
+    return _by_line(refit, plan)
 
 
 def _by_line(refit: Refit, plan: Plan) -> list[LineStanding]:

@@ -12,8 +12,8 @@ from datetime import timedelta
 from decimal import Decimal
 
 from rovask.core.books.items import Item, ItemKind, items
+from rovask.core.plain.derived import derived
 from rovask.core.plain.money import rounded
-from rovask.core.plain.recent import Recent
 from rovask.core.plan.progress import planned_share
 from rovask.core.plan.result import Plan
 from rovask.core.refit.model import Baseline, Job, Refit
@@ -76,12 +76,10 @@ class JobStanding:
         return self.spent / self.will_be if self.will_be > 0 else 0.0
 
 
-_STANDINGS: Recent[list[JobStanding]] = Recent(4)
-
-
+@derived(of=1)
 def job_standings(refit: Refit, plan: Plan) -> list[JobStanding]:
     """Every job's, in order. O(tasks + items)."""
-    return _STANDINGS.of((refit, plan), lambda: _standings(refit, plan))
+    return _standings(refit, plan)
 
 
 def _standings(refit: Refit, plan: Plan) -> list[JobStanding]:

@@ -10,8 +10,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from rovask.core.books.items import Item, ItemKind, items, nights_to_pay
+from rovask.core.plain.derived import derived
 from rovask.core.plain.money import Money, total
-from rovask.core.plain.recent import Recent
 from rovask.core.plain.words import count
 from rovask.core.plan.result import Plan
 from rovask.core.readings.standings import is_agreed_with
@@ -81,14 +81,12 @@ class Forecast:
         return self.budget - self.total
 
 
-_RECENT: Recent[Forecast] = Recent(8)
-
-
+@derived(of=1)
 def forecast(refit: Refit, plan: Plan) -> Forecast:
     """The forecast of a plan: what is paid, owed and agreed, the yard's bill to the planned launch, parts, paid hours, and
     what is expected to be found. Of jobs left out only what is bound counts.
     """
-    return _RECENT.of((refit, plan), lambda: _worked_out(refit, plan))
+    return _worked_out(refit, plan)
 
 
 def _worked_out(refit: Refit, plan: Plan) -> Forecast:

@@ -14,12 +14,12 @@ from typing import Any, NamedTuple
 
 from rovask.core.books.paid_work import hourly_totals, paid_people
 from rovask.core.books.yard_bill import against_invoices, yard_bill
+from rovask.core.plain.derived import derived
 from rovask.core.plain.money import Money, shared
-from rovask.core.plain.recent import Recent
 from rovask.core.plain.words import count
 from rovask.core.plan.result import Plan
 from rovask.core.plan.verdict.services import nights_elsewhere
-from rovask.core.readings.commitments import Account, AccountKind, accounts, changed, order_total
+from rovask.core.readings.commitments import Commitment, CommitmentKind, changed, commitments, order_total
 from rovask.core.readings.stock import Coming, Stock, lines_by_part, stocks, uses_of
 from rovask.core.refit.givens.choices import Section, Spot
 from rovask.core.refit.model import Job, Part, Refit, Unknown
@@ -91,13 +91,12 @@ class Item(NamedTuple):
 
 
 _SHARES = ("paid", "owed", "to_come", "rest", "bound", "invoiced", "by_rate", "back", "low", "high")
-_ITEMS: Recent[tuple[Item, ...]] = Recent(8)
-_PARTS: Recent[tuple[Item, ...]] = Recent(6)
 
 
+@derived(of=1)
 def items(refit: Refit, plan: Plan) -> tuple[Item, ...]:
     """Everything the refit costs, as it stands and as planned. O(entries + parts + hours)."""
-    return _ITEMS.of((refit, plan), lambda: tuple(_Items(with_make_good(refit, plan.made_good), plan).all()))
+    return tuple(_Items(with_make_good(refit, plan.made_good), plan).all())
 
 
 class _Items:
@@ -108,7 +107,7 @@ class _Items:
         self.takers: dict[str, list[tuple[str, float]]] = defaultdict(list)
         for (task, part), (amount, _) in uses_of(refit).items():
             self.takers[part].append((refit.job_of[task].id, amount))
-        self.accounts = accounts(refit, hourly_totals(refit, plan))
+        self.accounts = commitments(refit, hourly_totals(refit, plan))
         self.stocks, self.ordered = stocks(refit), lines_by_part(refit)
         self.sections: dict[str, Section] = {}
         self.lines: dict[Section, str | None] = {}
@@ -135,7 +134,7 @@ class _Items:
             lines[line.order].append(line)
         orders = {order.id: order for order in self.refit.orders}
         for one in self.accounts:
-            if one.kind is not AccountKind.ORDER:
+            if one.kind is not CommitmentKind.ORDER:
                 continue
             order, rows = orders[one.key], lines[one.key]
             if order.state is OrderState.CANCELLED and not one.entries:
@@ -156,7 +155,7 @@ class _Items:
         row = self.refit.part_by_id.get(part)
         return row.name if row is not None else what or "a part that is gone"
 
-    def _of(self, one: Account, kind: ItemKind) -> Item:
+    def _of(self, one: Commitment, kind: ItemKind) -> Item:
         here = one.here
         return Item(
             kind,
@@ -177,14 +176,14 @@ class _Items:
     def agreements(self) -> Iterator[Item]:
         rows = {one.id: one for one in self.refit.agreements}
         for one in self.accounts:
-            if one.kind is AccountKind.AGREEMENT:
+            if one.kind is CommitmentKind.AGREEMENT:
                 agreed = rows[one.key]
                 item = self._of(one, ItemKind.AGREEMENT)._replace(person=agreed.person)
                 yield self._placed(item, agreed.job, agreed.line)
 
     def bills(self) -> Iterator[Item]:
         for one in self.accounts:
-            if one.kind is AccountKind.BILL:
+            if one.kind is CommitmentKind.BILL:
                 first = one.entries[0]
                 item = self._of(one, ItemKind.BILL)._replace(person=first.person)
                 yield self._placed(item, first.job, first.line)
@@ -193,7 +192,7 @@ class _Items:
 
     def yard(self) -> Iterator[Item]:
         rows = against_invoices(self.refit, yard_bill(self.refit, self.plan))
-        kept = [one for one in self.accounts if one.kind is AccountKind.YARD]
+        kept = [one for one in self.accounts if one.kind is CommitmentKind.YARD]
         whole = Item(
             ItemKind.YARD,
             "yard",
@@ -225,12 +224,7 @@ class _Items:
 
     def parts(self) -> tuple[Item, ...]:
         """What is still to be bought at the expected price; and what is had without an order, as typed."""
-        refit = self.refit
-        stores = (refit.parts, refit.uses, refit.orders, refit.order_lines, refit.receipts)
-        return _PARTS.of(
-            (*stores, refit.jobs, refit.places, refit.budget_lines, refit.currency, self.plan),
-            lambda: tuple(self._parts()),
-        )
+        return tuple(self._parts())
 
     def _parts(self) -> Iterator[Item]:
         for part in self.refit.parts:
@@ -259,7 +253,7 @@ class _Items:
         """Hours outside agreements: what was worked and not billed, and what is planned."""
         billed: dict[str, int] = defaultdict(int)
         for one in self.accounts:
-            if one.kind is AccountKind.BILL and one.entries[0].person is not None:
+            if one.kind is CommitmentKind.BILL and one.entries[0].person is not None:
                 billed[one.entries[0].person] += one.here.invoiced
         for paid in paid_people(self.refit, self.plan):
             person = paid.person
@@ -416,12 +410,10 @@ def unknowns_that_count(refit: Refit, plan: Plan) -> list[Unknown]:
     ]
 
 
+@derived(of=1)
 def nights_to_pay(refit: Refit, plan: Plan) -> int:
     """Nights on which somewhere that is slept in isn't fit for it."""
-    return _NIGHTS.of((refit, plan), lambda: len({night.day for night in nights_elsewhere(refit, plan)}))
-
-
-_NIGHTS: Recent[int] = Recent(8)
+    return len({night.day for night in nights_elsewhere(refit, plan)})
 
 
 def summed(rows: tuple[Item, ...], by: Callable[[Item], str | None]) -> dict[str | None, list[Item]]:

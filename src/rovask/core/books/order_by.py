@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from rovask.core.plain.recent import Recent
+from rovask.core.plain.derived import derived
 from rovask.core.plain.words import count, day_and_time, minutes_of, span
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.plan.verdict.verdict import must_that_cannot
@@ -54,12 +54,10 @@ class PartNeed:
         return self.stock.short > 0
 
 
-_NEEDS: Recent[list[PartNeed]] = Recent(6)
-
-
+@derived(of=1)
 def part_needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
     """Every part, most urgent first: overdue, then by order-by date, then what is to order at all, then by need."""
-    return _NEEDS.of((refit, plan, verdict), lambda: _needs(refit, plan, verdict))
+    return _needs(refit, plan, verdict)
 
 
 def _needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:

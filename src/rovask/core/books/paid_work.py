@@ -10,8 +10,8 @@ from decimal import Decimal
 
 import numpy as np
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.money import Money
-from rovask.core.plain.recent import Recent
 from rovask.core.plan.result import Plan
 from rovask.core.plan.verdict.worked import worked
 from rovask.core.refit.givens.choices import Role
@@ -52,9 +52,7 @@ class Paid:
         return sum(max(hours, self.person.call_out_hours) for hours in self.by_day.values())
 
 
-_STINTS: Recent[tuple[Stint, ...]] = Recent(8)
-
-
+@derived(of=1)
 def stints_of(refit: Refit, plan: Plan) -> tuple[Stint, ...]:
     """Hours of everybody who is paid, and of every trade. The one count of paid days and hours there is.
 
@@ -62,7 +60,7 @@ def stints_of(refit: Refit, plan: Plan) -> tuple[Stint, ...]:
     logged nothing on it; what is planned counts in the calendars the planner uses: absences, appointments and the
     yard's hours are not paid.
     """
-    return _STINTS.of((refit, plan), lambda: tuple(_stints(refit, plan)))
+    return tuple(_stints(refit, plan))
 
 
 def _stints(refit: Refit, plan: Plan) -> list[Stint]:

@@ -10,8 +10,8 @@ from datetime import date, datetime, timedelta
 from rovask.core.books.items import Item, ItemKind, items
 from rovask.core.books.paid_work import stints_of
 from rovask.core.books.yard_bill import by_day, yard_bill
+from rovask.core.plain.derived import derived
 from rovask.core.plain.money import shared
-from rovask.core.plain.recent import Recent
 from rovask.core.plan.result import Plan
 from rovask.core.readings.commitments import PAYS, worth
 from rovask.core.refit.model import Refit
@@ -38,16 +38,14 @@ class DaySpent:
         return self.paid + self.owed + self.to_come + self.rest + self.unknown
 
 
-_TIMES: Recent[list[DaySpent]] = Recent(4)
-
-
+@derived(of=1)
 def timeline(refit: Refit, plan: Plan) -> list[DaySpent]:
     """Every day on which money moved or will, in order; their sums are those of the items.
 
     Owed falls due a fortnight after its invoice or today; orders when they are expected; agreements and hours on the days
     they are worked, else at the launch; the yard day by day; parts on the day they are first needed; the rest at the launch.
     """
-    return _TIMES.of((refit, plan), lambda: _days(refit, plan))
+    return _days(refit, plan)
 
 
 def _days(refit: Refit, plan: Plan) -> list[DaySpent]:

@@ -15,8 +15,8 @@ from decimal import Decimal
 from math import ceil
 
 from rovask.core.books.paid_work import stints_of
+from rovask.core.plain.derived import derived
 from rovask.core.plain.money import Money, shared
-from rovask.core.plain.recent import Recent
 from rovask.core.plain.words import count
 from rovask.core.plan.result import Plan
 from rovask.core.readings.commitments import yard_invoiced
@@ -63,12 +63,10 @@ class Stay:
         return [self.first + timedelta(days=n) for n in range(max((self.last - self.first).days + 1, 0))]
 
 
-_STAYS: Recent[Stay] = Recent(8)
-
-
+@derived(of=1)
 def stay_of(refit: Refit, plan: Plan) -> Stay:
     """The stay that a plan makes."""
-    return _STAYS.of((refit, plan), lambda: _stay(refit, plan))
+    return _stay(refit, plan)
 
 
 def _stay(refit: Refit, plan: Plan) -> Stay:

@@ -177,7 +177,7 @@ def _reworked(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
     jobs = {job.id: job for job in refit.jobs}
     logs = [set(one.hours_log) for one in (refit, changed)]
     worked = {entry.task for entry in logs[0] ^ logs[1]}
-    rates = refit.people is not changed.people and {one.id: one.rate for one in refit.people} != {
+    rates = refit.people != changed.people and {one.id: one.rate for one in refit.people} != {
         one.id: one.rate for one in changed.people
     }
     other = [
@@ -203,7 +203,7 @@ def _reworked(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
     moved = changed.launch_at - refit.launch_at
     if moved and before.launch == refit.launch_at:
         there = before.model_copy(update={"launch": changed.launch_at})
-        other_slot = Refit.model_construct(**(dict(refit) | {"launch_at": changed.launch_at}))
+        other_slot = refit.supposed(launch_at=changed.launch_at)
         out += forecast(other_slot, there).total - forecast(refit, before).total
     return out
 
@@ -211,10 +211,7 @@ def _reworked(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
 def _only_booked(refit: Refit, changed: Refit) -> bool:
     """Whether nothing is different but bills and agreements."""
     others = (name for name in Refit.model_fields if name not in BOOKED)
-    return all(
-        one is other or (not isinstance(one, tuple) and one == other)
-        for one, other in ((getattr(refit, name), getattr(changed, name)) for name in others)
-    )
+    return all(getattr(refit, name) == getattr(changed, name) for name in others)
 
 
 def _same_schedule(before: Plan, after: Plan) -> bool:
@@ -227,7 +224,7 @@ TARIFF = ("tariff", "meter", "lift_and_launch", "lay_day", "free_days", "slings_
 
 def _booked(refit: Refit, before: Plan, changed: Refit) -> Money:
     """What bills, agreements and the yard's tariff that differ come to on the plan before: none of it is the plan's answer."""
-    lists = {name: getattr(changed, name) for name in BOOKED if getattr(changed, name) is not getattr(refit, name)}
+    lists = {name: getattr(changed, name) for name in BOOKED if getattr(changed, name) != getattr(refit, name)}
     prices = {name: getattr(changed.yard, name) for name in TARIFF}
     if any(getattr(refit.yard, name) != value for name, value in prices.items()):
         lists["yard"] = refit.yard.model_copy(update=prices)
@@ -236,13 +233,13 @@ def _booked(refit: Refit, before: Plan, changed: Refit) -> Money:
     ids = {job.id for job in refit.jobs}
     if "agreements" in lists:  # one for a job that is new is none without it
         lists["agreements"] = tuple(one for one in lists["agreements"] if one.job is None or one.job in ids)
-    booked = Refit.model_construct(**(dict(refit) | lists))
+    booked = refit.supposed(**lists)
     return forecast(booked, before).total - forecast(refit, before).total
 
 
 def _ordered_otherwise(refit: Refit, changed: Refit) -> set[str]:
     """Ids of parts whose orders differ."""
-    if refit.order_lines is changed.order_lines and refit.orders is changed.orders:
+    if refit.order_lines == changed.order_lines and refit.orders == changed.orders:
         return set()
 
     def lines(one: Refit) -> dict[tuple[str, str], object]:
@@ -262,7 +259,7 @@ def _worth(refit: Refit, plan: Plan, jobs: list[Job], parts: list[Part]) -> Mone
     if not jobs and not parts:
         return Money(0, refit.currency)
     people = tuple(person.model_copy(update={"call_out_hours": 0.0}) for person in refit.people)
-    refit = Refit.model_construct(**(dict(refit) | {"people": people}))
+    refit = refit.supposed(people=people)
     keys = {task.id for job in jobs for task in job.tasks}
     bare = without(refit, {job.id for job in jobs}, {part.id for part in parts})
     rest = plan.model_copy(
@@ -309,19 +306,14 @@ def without(refit: Refit, jobs: set[str], parts: set[str]) -> Refit:
         for job in refit.jobs
         if job.id not in jobs
     )
-    return Refit.model_construct(
-        **(
-            dict(refit)
-            | {
-                "jobs": rows,
-                "parts": tuple(part for part in refit.parts if part.id not in parts),
-                "orders": tuple(order for order in refit.orders if order.id not in only_of),
-                "order_lines": tuple(line for line in refit.order_lines if line.order not in only_of),
-                "links": tuple(link for link in refit.links if link.first not in keys and link.then not in keys),
-                "hours_log": tuple(entry for entry in refit.hours_log if entry.task not in keys),
-                "unknowns": tuple(one for one in refit.unknowns if one.task not in keys),
-            }
-        )
+    return refit.supposed(
+        jobs=rows,
+        parts=tuple(part for part in refit.parts if part.id not in parts),
+        orders=tuple(order for order in refit.orders if order.id not in only_of),
+        order_lines=tuple(line for line in refit.order_lines if line.order not in only_of),
+        links=tuple(link for link in refit.links if link.first not in keys and link.then not in keys),
+        hours_log=tuple(entry for entry in refit.hours_log if entry.task not in keys),
+        unknowns=tuple(one for one in refit.unknowns if one.task not in keys),
     )
 
 

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import partial
 
 from rovask.core.explain.why import why_held
-from rovask.core.plain.recent import Recent
+from rovask.core.plain.derived import derived
 from rovask.core.plan.problem.ties import ties_of
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.givens.choices import Role
@@ -16,9 +15,6 @@ from rovask.core.refit.model import Refit
 from rovask.core.refit.work.make_good import with_make_good
 
 WORTH_TELLING = timedelta(minutes=30)
-
-
-_MOVES: Recent[tuple[Move, ...]] = Recent(8)  # the Slip asks again and again until something moves
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,9 +30,10 @@ class Move:
 
 def moves(refit: Refit, before: Plan, after: Plan) -> list[Move]:
     """Every task not begun that moved by more than half an hour or changed hands, the nearest first. O(moved x tasks)."""
-    return list(_MOVES.of((refit, before, after), partial(_with_reasons, refit, before, after)))
+    return list(_with_reasons(refit, before, after))
 
 
+@derived(of=2)  # the Slip asks again and again until something moves
 def _with_reasons(refit: Refit, before: Plan, after: Plan) -> tuple[Move, ...]:
     ties = ties_of(with_make_good(refit, after.made_good))
     return tuple(

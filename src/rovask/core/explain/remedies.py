@@ -326,7 +326,7 @@ def _by_lamp(refit: Refit) -> Refit:
 
 def _with(refit: Refit, **fields: object) -> Refit:
     """The refit with other lists; made anew, for a copy would keep what it had looked up in the old ones."""
-    return Refit.model_construct(**(dict(refit) | fields))
+    return refit.supposed(**fields)
 
 
 def _sooner(refit: Refit, key: str, now: datetime) -> Refit | None:

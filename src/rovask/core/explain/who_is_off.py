@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from rovask.core.plain.recent import Recent
+from rovask.core.plain.derived import derived
 from rovask.core.plain.words import day, day_and_time
 from rovask.core.plan.problem.calendar import Mask, SlotGrid
 from rovask.core.plan.problem.compile import grid_of
@@ -14,18 +14,17 @@ from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.model import Refit, Task
 
-_HOURS: Recent[tuple[SlotGrid, Hours]] = Recent(4)
+
+def _hang_on(refit: Refit, now: datetime) -> tuple[object, ...]:
+    givens = (refit.people, refit.appointments, refit.visits, refit.days, refit.yard, refit.weather, refit.places)
+    return (*givens, refit.haul_at, refit.launch_at, now)
 
 
+@derived(_hang_on)
 def hours_at(refit: Refit, now: datetime) -> tuple[SlotGrid, Hours]:
     """The half-hours of a plan made at ``now``, and when everybody works in them; worked out once for many questions."""
-    givens = (refit.people, refit.appointments, refit.visits, refit.days, refit.yard, refit.weather, refit.places)
-
-    def made() -> tuple[SlotGrid, Hours]:
-        grid = grid_of(refit, now)
-        return grid, Hours.of(refit, grid)
-
-    return _HOURS.of((*givens, refit.haul_at, refit.launch_at, now), made)
+    grid = grid_of(refit, now)
+    return grid, Hours.of(refit, grid)
 
 
 def what_keeps_them(refit: Refit, plan: Plan, task: Task, item: Assignment, since: datetime) -> str:

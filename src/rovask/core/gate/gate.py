@@ -16,7 +16,7 @@ from zlib import crc32
 from rovask.core.plain.words import count, day_and_time, money
 from rovask.core.readings.acceptance import acceptances
 from rovask.core.readings.closes import opened_by
-from rovask.core.readings.commitments import AccountKind, accounts
+from rovask.core.readings.commitments import CommitmentKind, commitments
 from rovask.core.readings.curing import CureClock
 from rovask.core.readings.looks import ALWAYS, LOOKS
 from rovask.core.readings.standings import is_off
@@ -299,8 +299,8 @@ def _blocks(refit: Refit, now: datetime) -> Iterator[Block]:
     yield from _looks_at_work(refit)
     yield from _cures(refit, now)
     if refit.yard.holds_unpaid:
-        for account in accounts(refit):
-            if account.kind is AccountKind.YARD and account.payable > 0:
+        for account in commitments(refit):
+            if account.kind is CommitmentKind.YARD and account.payable > 0:
                 owed = money(account.payable, account.currency)
                 words = f"{owed} owed to {refit.yard.name}, who holds her for it"
                 yield Block(f"unpaid:{account.currency}", Why.UNPAID, words, "Pay the yard", "yard-bill", "")

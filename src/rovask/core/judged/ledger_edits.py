@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from rovask.core.plain.faults import Fault
 from rovask.core.plain.words import day, money
-from rovask.core.readings.commitments import Account, AccountKind, accounts
+from rovask.core.readings.commitments import Commitment, CommitmentKind, commitments
 from rovask.core.refit.edits import put
 from rovask.core.refit.model import Agreement, Draw, Entry, Refit
 from rovask.core.refit.purse.choices import EntryKind
@@ -17,9 +17,9 @@ def entered(refit: Refit, entry: Entry) -> Refit:
     return put(refit, entry)
 
 
-def account_of(refit: Refit, entry: Entry) -> Account | None:
+def account_of(refit: Refit, entry: Entry) -> Commitment | None:
     """The account an entry stands in."""
-    return next((one for one in accounts(refit) if any(row.id == entry.id for row in one.entries)), None)
+    return next((one for one in commitments(refit) if any(row.id == entry.id for row in one.entries)), None)
 
 
 def ledger_doubts(refit: Refit, entry: Entry) -> list[str]:
@@ -43,7 +43,7 @@ def _doubts(refit: Refit, entry: Entry) -> Iterator[str]:
     before = account_of(refit, entry) if there else _joined(refit, entry)
     if before is None or there:
         return
-    if entry.kind is EntryKind.PAYMENT and before.kind is not AccountKind.BILL:
+    if entry.kind is EntryKind.PAYMENT and before.kind is not CommitmentKind.BILL:
         if before.owed and entry.amount > before.payable and before.held and entry.amount <= before.owed:
             held = money(before.held, before.currency)
             yield f"{held} of it is held back until the work is accepted, and it isn't."
@@ -62,7 +62,7 @@ def _is_loose(entry: Entry) -> bool:
 
 def _counted_beside(refit: Refit, entry: Entry) -> Iterator[str]:
     """What is owed to the same party or agreed with it, which an entry of nothing leaves owed: it would be in the forecast twice."""
-    for one in accounts(refit):
+    for one in commitments(refit):
         open_ = one.owed or one.bound
         if entry.party and open_ and one.party.casefold() == entry.party.casefold():
             how = "owed" if one.owed else "agreed and not invoiced yet,"
@@ -125,10 +125,10 @@ def loose_bills(refit: Refit, agreement: Agreement) -> list[Entry]:
     ]
 
 
-def _joined(refit: Refit, entry: Entry) -> Account | None:
+def _joined(refit: Refit, entry: Entry) -> Commitment | None:
     """The account a new entry would stand in."""
     if entry.against:
-        return next((one for one in accounts(refit) if any(row.id == entry.against for row in one.entries)), None)
+        return next((one for one in commitments(refit) if any(row.id == entry.against for row in one.entries)), None)
     key = entry.order or entry.agreement
-    kinds = (AccountKind.ORDER, AccountKind.AGREEMENT)
-    return next((one for one in accounts(refit) if key and one.kind in kinds and one.key == key), None)
+    kinds = (CommitmentKind.ORDER, CommitmentKind.AGREEMENT)
+    return next((one for one in commitments(refit) if key and one.kind in kinds and one.key == key), None)

@@ -6,8 +6,8 @@ from collections.abc import Iterable
 from datetime import datetime
 from typing import Any
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.faults import Fault, RefitFaults
-from rovask.core.plain.recent import Recent
 from rovask.core.readings.open_days import open_days
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.model import Order, OrderLine, Receipt, Refit
@@ -24,18 +24,24 @@ FORWARD = (
 )
 
 
-_LINES: Recent[dict[str, list[OrderLine]]] = Recent(6)
-_DELIVERIES: Recent[dict[str, list[Receipt]]] = Recent(6)
-
-
 def lines_of(refit: Refit, order: str) -> list[OrderLine]:
     """The lines of an order."""
-    return _LINES.of((refit.order_lines,), lambda: _by(refit.order_lines, "order")).get(order, [])
+    return _lines(refit).get(order, [])
 
 
 def deliveries_of(refit: Refit, line: str) -> list[Receipt]:
     """What came of a line."""
-    return _DELIVERIES.of((refit.receipts,), lambda: _by(refit.receipts, "line")).get(line, [])
+    return _deliveries(refit).get(line, [])
+
+
+@derived(lambda refit: (refit.order_lines,))
+def _lines(refit: Refit) -> dict[str, list[OrderLine]]:
+    return _by(refit.order_lines, "order")
+
+
+@derived(lambda refit: (refit.receipts,))
+def _deliveries(refit: Refit) -> dict[str, list[Receipt]]:
+    return _by(refit.receipts, "line")
 
 
 def _by(rows: Iterable[Any], field: str) -> dict[str, list[Any]]:

@@ -108,4 +108,4 @@ def _with_leads(refit: Refit, leads: dict[str, int]) -> Refit:
         part.model_copy(update={"lead_days": leads[part.id]}) if part.id in leads else part for part in refit.parts
     )
     # made anew, for a copy would keep what it had looked up in the old list
-    return Refit.model_construct(**(dict(refit) | {"parts": parts}))
+    return refit.supposed(parts=parts)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rovask.core.refit.model import Header, Refit
+from rovask.core.refit.model import Refit
 
 UNREAD = frozenset(
     (
@@ -14,12 +14,5 @@ UNREAD = frozenset(
 
 
 def same_work(before: Refit, after: Refit) -> bool:
-    """Whether two refits differ at most in what no plan reads, so that a plan of one is the plan of the other.
-
-    Lists that an edit left alone are the very same objects, so this looks at no record.
-    """
-    for name in Refit.model_fields:
-        one, other = getattr(before, name), getattr(after, name)
-        if name not in UNREAD and one is not other and (name not in Header.model_fields or one != other):
-            return False
-    return True
+    """Whether two refits differ at most in what no plan reads, so that a plan of one is the plan of the other."""
+    return all(getattr(before, name) == getattr(after, name) for name in Refit.model_fields if name not in UNREAD)

@@ -10,11 +10,10 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
-from functools import partial
 from typing import Protocol
 from zoneinfo import ZoneInfo
 
-from rovask.core.plain.recent import Recent
+from rovask.core.plain.derived import derived
 from rovask.core.readings.closes import opened_by
 from rovask.core.readings.looks import GRAVE
 from rovask.core.refit.givens.choices import Role
@@ -129,16 +128,9 @@ def wanted_of(refit: Refit, job: Job, task: Task) -> tuple[str, ...]:
     return tuple(dict.fromkeys(words[:120] for words in said if words))
 
 
-_ALL: Recent[dict[str, Acceptance]] = Recent(6)
-
-
+@derived(lambda refit: (refit.jobs, refit.checks, refit.people, refit.places))
 def acceptances(refit: Refit) -> Mapping[str, Acceptance]:
     """Every task that is done and has something to be looked at, by its id, in order. O(tasks + checks)."""
-    lists: tuple[object, ...] = (refit.jobs, refit.checks, refit.people, refit.places)
-    return _ALL.of(lists, partial(_all, refit))
-
-
-def _all(refit: Refit) -> dict[str, Acceptance]:
     last: dict[tuple[str, str], Check] = {}
     asked: dict[str, list[str]] = defaultdict(list)
     snags = {check.snag for check in refit.checks if check.snag}

@@ -16,10 +16,9 @@ from decimal import Decimal
 from enum import StrEnum
 from functools import lru_cache
 from operator import attrgetter
-from threading import Lock
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.money import Money
-from rovask.core.plain.recent import Recent
 from rovask.core.refit.givens.choices import Charge
 from rovask.core.refit.model import Agreement, Entry, Order, OrderLine, Refit
 from rovask.core.refit.purse.choices import AgreementForm, EntryKind
@@ -28,7 +27,7 @@ from rovask.core.refit.stores.choices import OrderState
 RAISES, PAYS = (EntryKind.INVOICE, EntryKind.CREDIT), (EntryKind.PAYMENT, EntryKind.REFUND)
 
 
-class AccountKind(StrEnum):
+class CommitmentKind(StrEnum):
     """What an account is of."""
 
     ORDER = "order"
@@ -38,7 +37,7 @@ class AccountKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Account:
+class Commitment:
     """One commitment or bill, in minor units. The first seven in its own currency, the others in the refit's.
 
     invoiced: less credit notes; paid: less refunds; bound: agreed and not invoiced yet. owed: invoiced and not paid;
@@ -47,7 +46,7 @@ class Account:
     invoiced_here, bound_here: those in the refit's currency. held: of what is owed, what is held back till acceptance.
     """
 
-    kind: AccountKind
+    kind: CommitmentKind
     key: str
     title: str
     party: str
@@ -115,21 +114,50 @@ def order_total(order: Order, lines: Iterable[OrderLine], *, most: bool = False)
     return landed(price, order.freight, order.duty, order.tax, order.currency)
 
 
-_ACCOUNTS: Recent[tuple[Account, ...]] = Recent(8)
+def commitments(refit: Refit, hourly: Mapping[str, int] | None = None) -> tuple[Commitment, ...]:
+    """Every commitment. hourly: what agreements by the hour come to so far and as planned, by id, in their own currency.
 
-
-def accounts(refit: Refit, hourly: Mapping[str, int] | None = None) -> tuple[Account, ...]:
-    """Every account. hourly: what agreements by the hour come to so far and as planned, by id, in their own currency.
-
-    O(entries); without ``hourly`` remembered for the same lists.
+    O(entries).
     """
-    if hourly:
-        return tuple(_all(refit, hourly))
-    lists = (refit.orders, refit.order_lines, refit.agreements, refit.entries, refit.currency)
-    return _ACCOUNTS.of(lists, lambda: tuple(_all(refit, {})))
+    known = _as_said(refit)
+    return tuple(one for _, one in (_Reader(refit, known).all(hourly) if hourly else known.values()))
 
 
-def _all(refit: Refit, hourly: Mapping[str, int]) -> Iterator[Account]:
+Told = tuple[tuple[object, ...], Commitment]
+
+
+@derived(
+    lambda refit: (refit.orders, refit.order_lines, refit.agreements, refit.entries, refit.currency, refit.yard.name),
+    grows=True,
+)
+def _as_said(
+    refit: Refit, before: Mapping[tuple[CommitmentKind, str], Told] | None = None
+) -> dict[tuple[CommitmentKind, str], Told]:
+    """Every commitment without what is worked by the hour, with what it was worked out of."""
+    return {(one.kind, one.key): (said, one) for said, one in _Reader(refit, before or {}).all({})}
+
+
+class _Reader:
+    """Reads commitments off a refit; one of which nothing is different from before is the very one there was."""
+
+    def __init__(self, refit: Refit, before: Mapping[tuple[CommitmentKind, str], Told]) -> None:
+        self.refit, self.before = refit, before
+
+    def all(self, hourly: Mapping[str, int]) -> Iterator[Told]:
+        """Every commitment, with what it was worked out of."""
+        return _all(self, hourly)
+
+    def one(self, head: _Head, agreed: int, entries: Sequence[Entry], closed: bool, hold_back: float | int) -> Told:
+        """One commitment. hold_back: per cent, or as int a sum."""
+        said = (self.refit.currency, head, agreed, closed, (type(hold_back), hold_back), tuple(entries))
+        kept = self.before.get((head.kind, head.key))
+        if kept is not None and kept[0] == said:
+            return kept
+        return said, _worked_out(self.refit, head, agreed, entries, closed, hold_back)
+
+
+def _all(reader: _Reader, hourly: Mapping[str, int]) -> Iterator[Told]:
+    refit = reader.refit
     lines: dict[str, list[OrderLine]] = defaultdict(list)
     for line in refit.order_lines:
         lines[line.order].append(line)
@@ -137,28 +165,28 @@ def _all(refit: Refit, hourly: Mapping[str, int]) -> Iterator[Account]:
     for order in refit.orders:
         agreed = 0 if order.state is OrderState.CANCELLED else order_total(order, lines[order.id])
         title = order.number or f"from {order.supplier}"
-        head = _Head(AccountKind.ORDER, order.id, title, order.supplier, order.currency, order.rate, order.placed_at)
-        yield _account(refit, head, agreed, of_order[order.id], order.closed, 0.0)
+        head = _Head(CommitmentKind.ORDER, order.id, title, order.supplier, order.currency, order.rate, order.placed_at)
+        yield reader.one(head, agreed, of_order[order.id], order.closed, 0.0)
     for one in refit.agreements:
-        head = _Head(AccountKind.AGREEMENT, one.id, one.title, one.party, one.currency, one.rate, one.at)
+        head = _Head(CommitmentKind.AGREEMENT, one.id, one.title, one.party, one.currency, one.rate, one.at)
         agreed = one.price if one.form is AgreementForm.FIXED else hourly.get(one.id, 0)
         held: float | int = 0.0 if one.accepted_at else one.hold_back
         if one.hold_back_sum is not None and not one.accepted_at:
             held = one.hold_back_sum
-        yield _account(refit, head, agreed, of_agreement[one.id], one.closed, held)
+        yield reader.one(head, agreed, of_agreement[one.id], one.closed, held)
     for entries in bills:
         first = entries[0]
-        head = _Head(AccountKind.BILL, first.id, first.title, first.party, first.currency, first.rate, first.at)
-        yield _account(refit, head, 0, entries, True, 0.0)
+        head = _Head(CommitmentKind.BILL, first.id, first.title, first.party, first.currency, first.rate, first.at)
+        yield reader.one(head, 0, entries, True, 0.0)
     for currency, entries in yard.items():
         first = entries[0]
-        head = _Head(AccountKind.YARD, currency, refit.yard.name, refit.yard.name, currency, first.rate, first.at)
-        yield _account(refit, head, 0, entries, True, 0.0)
+        head = _Head(CommitmentKind.YARD, currency, refit.yard.name, refit.yard.name, currency, first.rate, first.at)
+        yield reader.one(head, 0, entries, True, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
 class _Head:
-    kind: AccountKind
+    kind: CommitmentKind
     key: str
     title: str
     party: str
@@ -190,12 +218,10 @@ def _sorted(refit: Refit) -> Sorted:
     return of_order, of_agreement, list(bills.values()), dict(yard)
 
 
-_IN_ORDER: Recent[tuple[Entry, ...]] = Recent(6)
-
-
+@derived(lambda refit: (refit.entries,))
 def in_order(refit: Refit) -> tuple[Entry, ...]:
     """The entries of the ledger by time."""
-    return _IN_ORDER.of((refit.entries,), lambda: tuple(sorted(refit.entries, key=attrgetter("at", "id"))))
+    return tuple(sorted(refit.entries, key=attrgetter("at", "id")))
 
 
 def root_of(entry: Entry, by_id: Mapping[str, Entry]) -> Entry:
@@ -207,43 +233,15 @@ def root_of(entry: Entry, by_id: Mapping[str, Entry]) -> Entry:
     return entry
 
 
-def _account(
-    refit: Refit, head: _Head, agreed: int, entries: Sequence[Entry], closed: bool, hold_back: float | int
-) -> Account:
-    """One account; the very one there was before when nothing of it is different. hold_back: per cent, or as int a sum."""
-    said = (refit.currency, head, agreed, closed, (type(hold_back), hold_back))
-    name = (head.kind, head.key)
-    with _KEEPING:
-        kept = _KEPT.get(name)
-    if (
-        kept is not None
-        and kept[0] == said
-        and len(kept[1].entries) == len(entries)
-        and all(one is other for one, other in zip(kept[1].entries, entries, strict=True))
-    ):
-        return kept[1]
-    made = _worked_out(refit, head, agreed, entries, closed, hold_back)
-    with _KEEPING:
-        if len(_KEPT) > MOST_KEPT:
-            _KEPT.clear()
-        _KEPT[name] = (said, made)
-    return made
-
-
-MOST_KEPT = 20_000  # accounts whose last state is remembered
-_KEPT: dict[tuple[AccountKind, str], tuple[tuple[object, ...], Account]] = {}
-_KEEPING = Lock()
-
-
 def _worked_out(
     refit: Refit, head: _Head, agreed: int, entries: Sequence[Entry], closed: bool, hold_back: float | int
-) -> Account:
+) -> Commitment:
     paid = sum(entry.amount if entry.kind is EntryKind.PAYMENT else -entry.amount for entry in entries if _pays(entry))
     raised = [entry for entry in entries if entry.kind is EntryKind.INVOICE]
     credit = sum(entry.amount for entry in entries if entry.kind is EntryKind.CREDIT)
     gross = sum(entry.amount for entry in raised)
     invoiced = gross - credit
-    if head.kind is AccountKind.BILL and not raised and not credit:
+    if head.kind is CommitmentKind.BILL and not raised and not credit:
         invoiced = paid  # bought over the counter: what is paid is the bill
     bound = 0 if closed else max(agreed - gross, 0)
     owed, ahead = max(invoiced - paid, 0), max(paid - invoiced, 0)
@@ -254,7 +252,7 @@ def _worked_out(
     )
     held = min(wanted, owed)
     differs = gross - agreed if gross > agreed or (closed and gross) else 0
-    return Account(
+    return Commitment(
         head.kind,
         head.key,
         head.title,
@@ -266,7 +264,7 @@ def _worked_out(
         bound,
         owed,
         held,
-        differs if head.kind in (AccountKind.ORDER, AccountKind.AGREEMENT) else 0,
+        differs if head.kind in (CommitmentKind.ORDER, CommitmentKind.AGREEMENT) else 0,
         _here(refit.currency, head, raised, credit, entries, invoiced, bound, max(ahead - bound, 0)),
         head.at,
         tuple(entries),
@@ -292,7 +290,7 @@ def _here(
     paid_here = sum(
         worth(entry, currency) * (1 if entry.kind is EntryKind.PAYMENT else -1) for entry in entries if _pays(entry)
     )
-    if head.kind is AccountKind.BILL and not raised and not credit:
+    if head.kind is CommitmentKind.BILL and not raised and not credit:
         return Here(paid_here, paid_here, 0, 0, 0, 0, 0)
     cleared, left, total, room = 0, paid, 0, invoiced
     for entry in raised:

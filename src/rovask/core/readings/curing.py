@@ -7,10 +7,10 @@ and began at a is ready at the first half-hour t with C(t) - C(a) >= h. One tabl
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from functools import lru_cache
 from threading import Lock
 from zoneinfo import ZoneInfo
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.half_hours import HALF_HOUR, QUARTER, beginning
 from rovask.core.refit.givens.weather import HOUR, cure_rate, temperature_at
 from rovask.core.refit.model import Link, Refit, Weather
@@ -126,7 +126,7 @@ class CureClock:
         return max(after, self.ready(event, link.min_lag))
 
 
-@lru_cache(maxsize=16)
+@derived()
 def _clock(weather: Weather, zone: ZoneInfo, typed: float | None) -> CureClock:
     """The clock of a yard's weather, the same for all who ask, so that its hours are summed up once."""
     return CureClock(weather, zone, typed)

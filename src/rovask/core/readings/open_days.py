@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from rovask.core.plain.recent import Recent
+from rovask.core.plain.derived import derived
 from rovask.core.refit.givens.choices import Weekday
 from rovask.core.refit.model import Refit
 from rovask.core.refit.stores.choices import SupplierKind
@@ -61,12 +61,10 @@ class OpenDays:
         return there.astimezone(UTC)
 
 
-_OPEN: Recent[dict[str, Supplier]] = Recent(8)
-
-
+@derived(lambda refit: (refit.suppliers,))
 def suppliers_by_name(refit: Refit) -> dict[str, Supplier]:
     """Suppliers by their name, upper and lower case alike."""
-    return _OPEN.of((refit.suppliers,), lambda: {one.name.casefold(): one for one in refit.suppliers})
+    return {one.name.casefold(): one for one in refit.suppliers}
 
 
 def open_days(refit: Refit, supplier: str) -> OpenDays:

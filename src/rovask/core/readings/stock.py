@@ -15,7 +15,7 @@ from functools import cached_property
 from math import ceil
 from typing import Protocol
 
-from rovask.core.plain.recent import Recent
+from rovask.core.plain.derived import Derived, derived
 from rovask.core.refit.model import Order, OrderLine, Part, Receipt, Refit, Task
 from rovask.core.refit.stores.choices import Condition, Lies, OrderState, PartStatus, Remedy
 from rovask.core.refit.work.choices import Need
@@ -127,15 +127,9 @@ class Stock:
         return max(due, default=self.part.arrives if not self.coming else None)
 
 
-_LINES: Recent[dict[str, tuple[OrderLine, ...]]] = Recent(8)
-
-
+@derived(lambda refit: (refit.orders, refit.order_lines))
 def lines_by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
     """Lines of orders that weren't cancelled, by their part."""
-    return _LINES.of((refit.orders, refit.order_lines), lambda: _by_part(refit))
-
-
-def _by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
     open_ = {order.id for order in refit.orders if order.state is not OrderState.CANCELLED}
     out: dict[str, tuple[OrderLine, ...]] = {}
     for line in refit.order_lines:
@@ -147,12 +141,6 @@ def _by_part(refit: Refit) -> dict[str, tuple[OrderLine, ...]]:
 def to_buy(refit: Refit, key: str) -> float:
     """How much of a part is still to be bought: what an order of it, a shopping list and the forecast reckon with."""
     return stocks(refit)[key].to_buy(bool(lines_by_part(refit).get(key)))
-
-
-_STOCKS: Recent[dict[str, Stock]] = Recent(12)
-_BY_PLAN: Recent[dict[str, Stock]] = Recent(8)
-_SIGNED: Recent[dict[tuple[object, ...], dict[str, Stock]]] = Recent(4)
-MOST_SIGNED = 6  # states of the work that are remembered for the same stores
 
 
 class Planned(Protocol):
@@ -171,23 +159,41 @@ class InOrder(Protocol):
     """A plan, as far as it says who begins first."""
 
     @property
+    def derived(self) -> Derived:
+        """What was worked out of it."""
+
+    @property
     def assignments(self) -> Sequence[Planned]:
         """Its tasks."""
 
 
 def stocks(refit: Refit, plan: InOrder | None = None) -> dict[str, Stock]:
-    """Every part's stock, by its id, given in the order of a plan where there is one. O(parts + uses + deliveries);
-    remembered for the same lists, and for work that takes the same parts and has come as far.
-    """
-    stores = (refit.parts, refit.uses, refit.orders, refit.order_lines, refit.receipts)
-    bare = _STOCKS.of((*stores, refit.jobs), lambda: _signed(refit, _SIGNED.of(stores, dict)))
-    if plan is None:
-        return bare
-    return _BY_PLAN.of((*stores, refit.jobs, plan), lambda: _by_plan(refit, bare, plan))
+    """Every part's stock, by its id, given in the order of a plan where there is one. O(parts + uses + deliveries)."""
+    return _bare(refit) if plan is None else _by_plan(refit, plan)
 
 
-def _by_plan(refit: Refit, bare: dict[str, Stock], plan: InOrder) -> dict[str, Stock]:
+def _hang_on(refit: Refit) -> tuple[object, ...]:
+    """The stores, and of the work what each task takes, how much it matters, and how far it is."""
+    made_by = {row.by for row in refit.receipts if row.by}
+    signature = tuple(
+        (task.id, task.parts, job.need, task.begun_at, task.done_at, task.units, task.units_done)
+        for job in refit.jobs
+        for task in job.tasks
+        if task.parts or task.id in made_by
+    )
+    return (refit.parts, refit.uses, refit.orders, refit.order_lines, refit.receipts, signature)
+
+
+@derived(_hang_on)
+def _bare(refit: Refit) -> dict[str, Stock]:
+    """The stocks as nobody knows yet who begins first."""
+    return _all(refit)
+
+
+@derived(lambda refit, _: (_bare(refit),), of=1)
+def _by_plan(refit: Refit, plan: InOrder) -> dict[str, Stock]:
     """The stocks again where several tasks that wait for something take of one part, the first to begin first."""
+    bare = _bare(refit)
     starts = {item.task: item.start for item in plan.assignments}
     mixed = {
         key
@@ -196,23 +202,6 @@ def _by_plan(refit: Refit, bare: dict[str, Stock], plan: InOrder) -> dict[str, S
         and any(cover.short or cover.coming or cover.away for cover in stock.by_task.values())
     }
     return bare | _all(refit, starts, mixed) if mixed else bare
-
-
-def _signed(refit: Refit, known: dict[tuple[object, ...], dict[str, Stock]]) -> dict[str, Stock]:
-    """The stocks of work of the same signature: what each task takes, how much it matters, and how far it is."""
-    made_by = {row.by for row in refit.receipts if row.by}
-    signature = tuple(
-        (task.id, task.parts, job.need, task.begun_at, task.done_at, task.units, task.units_done)
-        for job in refit.jobs
-        for task in job.tasks
-        if task.parts or task.id in made_by
-    )
-    found = known.get(signature)
-    if found is None:
-        if len(known) >= MOST_SIGNED:
-            known.clear()
-        found = known[signature] = _all(refit)
-    return found
 
 
 def _fine(amount: float) -> float:
@@ -258,19 +247,15 @@ def _all(
 
 
 Uses = Mapping[tuple[str, str], tuple[float, float | None]]
-_USES: Recent[Uses] = Recent(12)
 
 
+@derived(lambda refit: (refit.parts, refit.jobs, refit.uses))
 def uses_of(refit: Refit) -> Uses:
     """(amount a task takes, what it really took) by (task, part). Tasks that don't say share what the others leave.
 
     What is measured is shared evenly; of pieces each takes whole ones and the last the rest, so that a bearing that is
     dry-fitted, then fitted, is taken by the fitting.
     """
-    return _USES.of((refit.parts, refit.jobs, refit.uses), lambda: _amounts(refit))
-
-
-def _amounts(refit: Refit) -> Uses:
     said = {(use.task, use.part): (use.amount, use.used) for use in refit.uses}
     out: dict[tuple[str, str], tuple[float, float | None]] = {}
     takers: dict[str, list[str]] = defaultdict(list)

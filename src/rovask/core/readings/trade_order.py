@@ -10,9 +10,9 @@ import re
 from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import lru_cache, partial
+from functools import lru_cache
 
-from rovask.core.plain.recent import Recent
+from rovask.core.plain.derived import derived
 from rovask.core.readings.order_of_work import DEEDS
 from rovask.core.refit.model import Job, Refit, Task
 from rovask.core.refit.work.choices import Deed, State
@@ -65,18 +65,12 @@ def said_by_title(title: str) -> tuple[Deed, ...]:
     return tuple(deed for deed, words in _WORDS if words.search(title))
 
 
-_ORDERS: Recent[tuple[TradeOrder, ...]] = Recent(8)
-
-
+@derived(lambda refit: (refit.jobs, refit.links))
 def trade_orders(refit: Refit) -> tuple[TradeOrder, ...]:
     """The pairs of tasks of different jobs that the trade does in this order; of what is begun nothing is left to order.
 
     O(tasks + pairs in one place x ties).
     """
-    return _ORDERS.of((refit.jobs, refit.links), partial(_orders, refit))
-
-
-def _orders(refit: Refit) -> tuple[TradeOrder, ...]:
     after: dict[str, set[str]] = defaultdict(set)
     for link in refit.links:
         after[link.first].add(link.then)

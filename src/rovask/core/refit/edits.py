@@ -17,8 +17,7 @@ Row = TypeVar("Row", bound=Frozen)
 
 def rebuilt(refit: Refit, **changes: Any) -> Refit:
     """A validated copy with some fields replaced."""
-    data = {name: getattr(refit, name) for name in Refit.model_fields} | changes
-    return Refit.model_validate(data)
+    return refit.grown(**changes)
 
 
 def put(refit: Refit, item: Frozen) -> Refit:

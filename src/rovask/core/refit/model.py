@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, ModelWrapValidatorHandler, ValidationError, model_validator
+from pydantic import Field, ModelWrapValidatorHandler, ValidationError, ValidationInfo, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from rovask.core.plain.faults import plain_words
@@ -99,6 +99,9 @@ __all__ = [
 ]
 
 
+GREW_FROM = "grew from"  # in the context of a validation: the sound refit that this one grew out of
+
+
 @kept("header", table="refit", word="dates and budget", title="name", givens=True)
 class Header(Frozen):
     """What is said of a refit itself.
@@ -133,17 +136,6 @@ class Header(Frozen):
     certainty: Certainty = Certainty.LIKELY
     closed_at: Moment | None = None
     surprised: Text = ""
-
-
-def _same_lists(refit: Header, data: Any) -> None:
-    """Have a refit hold the very lists it was built of where nothing in them is different, so that what was worked out of
-    them is found again. Validation makes every list anew, of the same things.
-    """
-    for name, given in data.items() if isinstance(data, dict) else ():
-        made: Any = refit.__dict__.get(name)
-        both = type(given) is tuple and type(made) is tuple and len(given) == len(made)
-        if both and all(one is other for one, other in zip(given, made, strict=True)):
-            refit.__dict__[name] = given
 
 
 class Refit(Header):
@@ -190,16 +182,16 @@ class Refit(Header):
 
     @model_validator(mode="wrap")
     @classmethod
-    def _everything_at_once(cls, data: Any, handler: ModelWrapValidatorHandler[Self]) -> Self:
+    def _everything_at_once(cls, data: Any, handler: ModelWrapValidatorHandler[Self], info: ValidationInfo) -> Self:
         """Report wrong fields and dangling references together, not one class of fault at a time."""
         if isinstance(data, Refit):
             return handler(data)
         # A detail that Pydantic hands out may be handed back in: same keys, wider types.
         errors: list[Any] = []
+        before = info.context.get(GREW_FROM) if isinstance(info.context, dict) else None
         refit: Self | None = None
         try:
             refit = handler(data)
-            _same_lists(refit, data)
         except ValidationError as error:
             errors += [
                 InitErrorDetails(
@@ -208,7 +200,7 @@ class Refit(Header):
                 for item in error.errors(include_url=False, include_context=False)
             ]
         known = {detail["loc"] for detail in errors}
-        for where, why in reference_faults(refit if refit is not None else data):
+        for where, why in reference_faults(refit if refit is not None else data, before):
             if where not in known:
                 errors.append(
                     InitErrorDetails(type=PydanticCustomError("fault", "{why}", {"why": why}), loc=where, input=None)
@@ -216,6 +208,20 @@ class Refit(Header):
         if errors or refit is None:
             raise ValidationError.from_exception_data(cls.__name__, errors)
         return refit
+
+    def grown(self, **changes: Any) -> Refit:
+        """A refit with some fields replaced, validated: where nothing is new it is as sound as this one."""
+        data = {name: getattr(self, name) for name in Refit.model_fields} | changes
+        made = Refit.model_validate(data, context={GREW_FROM: self.__dict__.get("sound", self)})
+        made.__dict__["derived"] = self.derived.heir()
+        return made
+
+    def supposed(self, **changes: Any) -> Refit:
+        """A refit with some fields replaced, not validated: to work something out on, never to be kept."""
+        data = {name: value for name, value in self.__dict__.items() if name in Refit.model_fields} | changes
+        made = Refit.model_construct(**data)
+        made.__dict__ |= {"derived": self.derived.heir(), "sound": self.__dict__.get("sound", self)}
+        return made
 
     @cached_property
     def tasks(self) -> dict[str, Task]:

@@ -88,20 +88,20 @@ def find(refit: Refit, key: RecordKey) -> Any:
 def changes_between(before: Refit | None, after: Refit) -> Changes:
     """Every record that differs, with what it was (None: new) and what it is (None: gone).
 
-    What an edit left alone is the very same object, so only what it touched is looked at and spelled out.
+    Only what differs is spelled out.
     """
     out: Changes = {}
     if before is None or any(getattr(before, name) != getattr(after, name) for name in Header.model_fields):
         out[RecordKey(HEADER, "")] = (header_of(before) if before is not None else None, header_of(after))
     for name in SINGLE:
         was, is_ = getattr(before, name, None), getattr(after, name)
-        if was is not is_ and was != is_:
+        if was != is_:
             out[RecordKey(name, "")] = (record_of(was) if was is not None else None, record_of(is_))
     for kind, rows in listed(after):
         old = getattr(before, kind.list) if before is not None else ()
-        if old is not rows:
+        if old != rows:
             _compare(out, kind, kind.list, old, rows)
-    if before is None or before.jobs is not after.jobs:
+    if before is None or before.jobs != after.jobs:
         _compare_tasks(out, before, after)
     return out
 
@@ -203,7 +203,7 @@ def with_changes(refit: Refit, changes: Changes) -> Refit:
         if kind.name == "job":
             built = [_job_with(item, tasks, orders) for item in built]
         data[kind.list] = built
-    return Refit.model_validate(data)
+    return refit.grown(**data)
 
 
 def _job_with(item: Any, tasks: Mapping[str, tuple[Any, str]], orders: Mapping[str, list[str]]) -> Any:

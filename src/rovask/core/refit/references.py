@@ -13,7 +13,7 @@ from zoneinfo import ZoneInfo
 
 from rovask.core.plain.half_hours import floored
 from rovask.core.refit.register import KINDS, Kind
-from rovask.core.refit.sound import Sound, keep_sound, sound_before
+from rovask.core.refit.sound import Beside
 from rovask.core.refit.work.kinds import HAUL, LAUNCH, LIFT
 
 LONGEST_HAUL_OUT_DAYS = 200
@@ -47,36 +47,28 @@ def _records(data: Any, kind: Kind) -> Iterator[tuple[Where, Any]]:
         yield from (((outer.list, at, kind.list, n), row) for n, row in _rows(holder, kind.list))
 
 
-def reference_faults(data: Any) -> Iterator[tuple[Where, str]]:
+def reference_faults(data: Any, before: Any = None) -> Iterator[tuple[Where, str]]:
     """Every fault between the parts of a refit or its file, as (location, sentence). O(size).
 
-    Kinds whose list ``data`` doesn't have (what is kept aside, when only the rest was loaded) are not looked for. Of a
-    refit that grew out of a sound one only what is new or stands beside something new is looked at again.
+    Kinds whose list ``data`` doesn't have (what is kept aside, when only the rest was loaded) are not looked for. before: a
+    sound refit that ``data`` grew out of; then only what is new or stands beside something new is looked at again.
     """
-    faults = 0
     there = [kind for kind in KINDS.values() if kind.list and _has(data, kind)]
-    beside = sound_before(data)
-    records = {kind.name: list(_records(data, kind)) for kind in there if not beside.same(data, kind)}
+    beside = Beside() if isinstance(data, Mapping) else Beside(before)
+    records = {kind.name: list(_records(data, kind)) for kind in there if not beside.as_it_was(data, kind)}
     ids: dict[str, set[str]] = {}
     for kind in there:
         if kind.name not in records:
-            ids[kind.name] = beside.ids[kind.name]
+            ids[kind.name] = beside.ids(kind)
             continue
         seen = ids.setdefault(kind.name, set())
         for where, row in records[kind.name]:
             key = _value(row, "id")
             if isinstance(key, str):
                 if key in seen:
-                    faults += 1
                     yield (*where, "id"), f"{key!r} names a second {kind.word}; give it an id of its own"
                 seen.add(key)
-    for where, told in _all_rules(data, there, records, ids, beside):
-        faults += 1
-        yield where, told
-    if not faults and not isinstance(data, Mapping) and hasattr(data, "entries"):
-        rows = {name: frozenset(id(row) for _, row in some) for name, some in records.items()}
-        as_before = {kind.name: beside.rows[kind.name] for kind in there if kind.name not in rows}
-        keep_sound(Sound(data, as_before | rows, ids))
+    yield from _all_rules(data, there, records, ids, beside)
 
 
 def _all_rules(
@@ -84,7 +76,7 @@ def _all_rules(
     there: list[Kind],
     records: dict[str, list[tuple[Where, Any]]],
     ids: Mapping[str, set[str]],
-    beside: Sound,
+    beside: Beside,
 ) -> Iterator[tuple[Where, str]]:
     for key in (HAUL, LAUNCH, LIFT):
         if key in ids.get("task", ()):
@@ -92,7 +84,7 @@ def _all_rules(
             yield (*where, "id"), f"{key!r} is kept for the {key} itself; choose another id"
     for kind in there:
         if beside.all_there(kind, ids):
-            rows = [row for row in records.get(kind.name, ()) if id(row[1]) not in beside.rows[kind.name]]
+            rows = beside.new(kind, records.get(kind.name, []))
         else:
             rows = records[kind.name] if kind.name in records else list(_records(data, kind))
         yield from _aims(kind, rows, ids)
@@ -101,7 +93,7 @@ def _all_rules(
         yield from _under_one_only(records["job"])
     yield from _same_tie_twice(records.get("link", []))
     yield from _in_one_currency(data, beside)
-    if "task" in records or not beside.same_clock(data):
+    if "task" in records or not beside.says_the_same(data, "haul_at", "launch_at", "yard"):
         yield from _off_the_half_hour(data, list(_records(data, KINDS["task"])))
     haul, launch = _moment(_value(data, "haul_at")), _moment(_value(data, "launch_at"))
     if haul and launch:
@@ -177,14 +169,14 @@ def _same_tie_twice(links: list[tuple[Where, Any]]) -> Iterator[tuple[Where, str
             ties.add(tie)
 
 
-def _in_one_currency(data: Any, beside: Sound) -> Iterator[tuple[Where, str]]:
+def _in_one_currency(data: Any, beside: Beside) -> Iterator[tuple[Where, str]]:
     """What is part of an order, an agreement or another entry is in its currency, and part of the same thing."""
+    same = beside.says_the_same(data, "orders", "agreements", "currency")
+    if same and beside.says_the_same(data, "entries", "offers"):
+        return
     entries = list(_rows(data, "entries"))
-    same = beside.same_money(data)
-    known = beside.rows["entry"] if same else frozenset()
-    if not known <= {id(row) for _, row in entries}:
-        known = frozenset()  # one that was changed or went may be what another pays
-    fresh = [(at, row) for at, row in entries if id(row) not in known]
+    known = same and not beside.gone_or_new(KINDS["entry"], (row for _, row in entries))  # it may be what another pays
+    fresh = beside.new(KINDS["entry"], entries) if known else entries
     homes = {
         "order": {_text(row, "id"): row for _, row in _rows(data, "orders")},
         "agreement": {_text(row, "id"): row for _, row in _rows(data, "agreements")},

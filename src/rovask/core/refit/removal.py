@@ -80,7 +80,7 @@ def removed(refit: Refit, key: RecordKey, *, take_out: bool = False) -> Refit:
             for row in rows
             if RecordKey(kind.name, row.id) not in gone
         )
-    return Refit.model_validate(data)
+    return refit.grown(**data)
 
 
 def _job(job: Job, gone: set[RecordKey], changed: dict[RecordKey, Any]) -> Job:

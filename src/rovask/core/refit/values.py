@@ -12,12 +12,14 @@ from __future__ import annotations
 
 from datetime import UTC, date, datetime, time
 from decimal import Decimal
-from typing import Annotated
+from functools import cached_property
+from typing import Annotated, Self
 from zoneinfo import ZoneInfo
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
 
 from rovask.core.plain.currency import known_currency
+from rovask.core.plain.derived import Derived
 
 FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 12, 31)
 MOST_MINOR = 10**12
@@ -99,3 +101,16 @@ class Frozen(BaseModel):
     """Base of everything in a refit: immutable, strict about unknown fields."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", ser_json_inf_nan="null")
+
+    @cached_property
+    def derived(self) -> Derived:
+        """What was worked out of it."""
+        return Derived()
+
+    def __copy__(self) -> Self:
+        """A copy, soon with other fields, has nothing of what was worked out of the first."""
+        copied = super().__copy__()
+        fields = type(self).model_fields
+        for name in [name for name in copied.__dict__ if name not in fields]:
+            del copied.__dict__[name]
+        return copied

@@ -10,10 +10,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.judged.order_edits import deliveries_of, lines_of
+from rovask.core.plain.derived import derived
 from rovask.core.plain.faults import refused
 from rovask.core.plain.money import Money
-from rovask.core.plain.recent import Recent
-from rovask.core.readings.commitments import AccountKind, accounts, order_total
+from rovask.core.readings.commitments import CommitmentKind, commitments, order_total
 from rovask.core.readings.open_days import open_days
 from rovask.core.readings.stock import still_to_come, stocks, to_buy
 from rovask.core.refit import typed
@@ -34,25 +34,19 @@ MOST_ROWS = 60
 MOST_PARCELS = 40  # each has its form; the rest are found by a word
 
 
-_ORDERS: Recent[list[tuple[Order, list[OrderLine], list[float], int]]] = Recent(6)
-
-
+@derived(lambda refit: (refit.orders, refit.order_lines, refit.receipts))
 def _orders(refit: Refit) -> list[tuple[Order, list[OrderLine], list[float], int]]:
-    """Every order with its lines, how much of each may still come, and its total; remembered for the same lists."""
-
-    def work() -> list[tuple[Order, list[OrderLine], list[float], int]]:
-        rows = [(order, lines_of(refit, order.id)) for order in refit.orders]
-        return [
-            (
-                order,
-                lines,
-                [still_to_come(order, line, deliveries_of(refit, line.id)) for line in lines],
-                order_total(order, lines),
-            )
-            for order, lines in rows
-        ]
-
-    return _ORDERS.of((refit.orders, refit.order_lines, refit.receipts), work)
+    """Every order with its lines, how much of each may still come, and its total."""
+    rows = [(order, lines_of(refit, order.id)) for order in refit.orders]
+    return [
+        (
+            order,
+            lines,
+            [still_to_come(order, line, deliveries_of(refit, line.id)) for line in lines],
+            order_total(order, lines),
+        )
+        for order, lines in rows
+    ]
 
 
 def _rows(page: Page) -> list[tuple[Order, list[OrderLine], list[float], bool, int]]:
@@ -185,7 +179,7 @@ def order(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
         conditions=[one for one in Condition if not one.is_here],
         remedies=list(Remedy),
         lies=list(Lies),
-        account=next(row for row in accounts(page.refit) if row.kind is AccountKind.ORDER and row.key == key),
+        account=next(row for row in commitments(page.refit) if row.kind is CommitmentKind.ORDER and row.key == key),
         waiting=[
             task
             for task in page.refit.tasks.values()

@@ -20,10 +20,10 @@ from rovask.core.books.yard_bill import against_invoices, by_day, yard_bill
 from rovask.core.judged.leaps import Doubtful
 from rovask.core.judged.ledger_edits import loose_bills
 from rovask.core.plain.currency import is_currency
+from rovask.core.plain.derived import derived
 from rovask.core.plain.faults import RefitFaults, faults_of, refused
 from rovask.core.plain.money import Money
-from rovask.core.plain.recent import Recent
-from rovask.core.readings.commitments import Account, AccountKind, accounts, in_order
+from rovask.core.readings.commitments import Commitment, CommitmentKind, commitments, in_order
 from rovask.core.refit import typed
 from rovask.core.refit.givens.choices import Charge
 from rovask.core.refit.model import Baseline, Entry, ExchangeRate, Photo, Refit
@@ -133,7 +133,7 @@ def bill(request: Request, who: Who, pk: Pk) -> Response:
         rows=against_invoices(page.refit, lines),
         days=list(by_day(lines).items()),
         day=one_more_day(page.refit, page.plan),
-        account=[one for one in accounts(page.refit) if one.kind is AccountKind.YARD],
+        account=[one for one in commitments(page.refit) if one.kind is CommitmentKind.YARD],
         charges=list(Charge),
         tab="bill",
     )
@@ -157,7 +157,7 @@ def ledger(request: Request, who: Who, pk: Pk, find: str = "", kind: str = "", s
     """Every entry, the newest first, a page at a time; those that hold some words or are of one kind."""
     page = page_here(request, who, pk)
     words = find.casefold().split()
-    owed = sorted((one for one in _accounts(page) if one.owed), key=lambda one: (not one.payable, -one.here.owed))
+    owed = sorted((one for one in _commitments(page) if one.owed), key=lambda one: (not one.payable, -one.here.owed))
     rows = [
         entry
         for entry, text in _texts(page.refit)
@@ -176,7 +176,7 @@ def ledger(request: Request, who: Who, pk: Pk, find: str = "", kind: str = "", s
         find=find,
         kind=kind,
         kinds=list(EntryKind),
-        back=[one for one in _accounts(page) if one.here.back],
+        back=[one for one in _commitments(page) if one.here.back],
         owed=owed[:MOST_OWED],
         more_owed=max(len(owed) - MOST_OWED, 0),
         tab="ledger",
@@ -184,28 +184,21 @@ def ledger(request: Request, who: Who, pk: Pk, find: str = "", kind: str = "", s
     return render(request, "ledger.html", context)
 
 
-_TEXTS: Recent[list[tuple[Entry, str]]] = Recent(4)
-
-
+@derived(lambda refit: (refit.entries,))
 def _texts(refit: Refit) -> list[tuple[Entry, str]]:
-    """Every entry with the words it is found by, the newest first; remembered for the same ledger."""
-    return _TEXTS.of(
-        (refit.entries,),
-        lambda: [
-            (one, f"{one.title} {one.party} {one.number} {one.note}".casefold()) for one in reversed(in_order(refit))
-        ],
-    )
+    """Every entry with the words it is found by, the newest first."""
+    return [(one, f"{one.title} {one.party} {one.number} {one.note}".casefold()) for one in reversed(in_order(refit))]
 
 
-def _accounts(page: Page) -> tuple[Account, ...]:
-    return accounts(page.refit, hourly_totals(page.refit, page.plan))
+def _commitments(page: Page) -> tuple[Commitment, ...]:
+    return commitments(page.refit, hourly_totals(page.refit, page.plan))
 
 
 @router.get("/r/{pk}/purse/agreements")
 def agreements(request: Request, who: Who, pk: Pk) -> Response:
     """What was agreed with whom, and where each stands."""
     page = page_here(request, who, pk)
-    rows = {one.key: one for one in _accounts(page) if one.kind is AccountKind.AGREEMENT}
+    rows = {one.key: one for one in _commitments(page) if one.kind is CommitmentKind.AGREEMENT}
     context = page.context(rows=[(one, rows[one.id]) for one in page.refit.agreements], tab="agreements")
     return render(request, "agreements.html", context)
 
@@ -217,7 +210,7 @@ def agreement(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     one = next((row for row in page.refit.agreements if row.id == key), None)
     if one is None:
         raise NotFound("This agreement is gone; somebody removed it meanwhile.")
-    found = next(row for row in _accounts(page) if row.kind is AccountKind.AGREEMENT and row.key == key)
+    found = next(row for row in _commitments(page) if row.kind is CommitmentKind.AGREEMENT and row.key == key)
     return render(
         request,
         "agreement.html",
@@ -256,7 +249,7 @@ def _entry(
     status: int = 200,
 ) -> Response:
     page = page_here(request, who, pk, Right.WORK, aside=(ExchangeRate,))
-    home = next((one for one in _accounts(page) if one.key and one.key == _home_of(given)), None)
+    home = next((one for one in _commitments(page) if one.key and one.key == _home_of(given)), None)
     currency = given.get("currency") or (home.currency if home is not None else page.refit.currency)
     rate = given.get("rate", "")
     if not rate and currency != page.refit.currency:
@@ -352,7 +345,7 @@ def account(request: Request, who: Who, pk: Pk) -> Response:
     rows = items(page.refit, page.plan)
     context = page.context(
         sheet=account_sheet(page.refit, page.plan),
-        owed=[one for one in _accounts(page) if one.owed],
+        owed=[one for one in _commitments(page) if one.owed],
         unknown=[row for row in rows if row.kind is ItemKind.UNKNOWN],
         tab="account",
     )
@@ -365,8 +358,8 @@ def rates(request: Request, who: Who, pk: Pk) -> Response:
     page = page_here(request, who, pk, aside=(ExchangeRate,))
     context = page.context(
         rates=list(reversed(page.aside["rate"]))[:A_PAGE],
-        moved=[one for one in _accounts(page) if one.here.by_rate],
-        used=sorted({one.currency for one in _accounts(page)} - {page.refit.currency}),
+        moved=[one for one in _commitments(page) if one.here.by_rate],
+        used=sorted({one.currency for one in _commitments(page)} - {page.refit.currency}),
         tab="rates",
     )
     return render(request, "rates.html", context)

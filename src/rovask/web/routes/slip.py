@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime, timedelta
-from threading import Lock
+from datetime import date, timedelta
 from typing import Annotated
 
-from cachetools import LRUCache
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from markupsafe import Markup
@@ -15,7 +13,8 @@ from pydantic import BaseModel, Field, field_validator
 from rovask.core.explain.gains import gains
 from rovask.core.explain.moves import matter_first, moved_near, moves
 from rovask.core.explain.why import why_held
-from rovask.core.plan.result import Plan, Verdict
+from rovask.core.plain.derived import derived
+from rovask.core.plan.result import Plan
 from rovask.core.refit import typed
 from rovask.web.asking import Pk
 from rovask.web.assets import chart_style
@@ -72,38 +71,20 @@ class Asked(BaseModel):
         return page.now.astimezone(page.zone).date() + timedelta(days=self.start)
 
 
-_DRAWN: LRUCache[tuple[int, View, datetime], tuple[Plan, Verdict, Plan | None, Chart]] = LRUCache(maxsize=24)
-_DRAWING = Lock()
-
-
 def chart_for(page: Page, view: View, before: Plan | None) -> Chart:
     """The chart of one view, as of the last five minutes; one that was drawn of the same plan is shown again."""
     now = page.now.replace(minute=page.now.minute // 5 * 5, second=0, microsecond=0)
-    where = (page.kept.pk, view, now)
-    with _DRAWING:
-        found = _DRAWN.get(where)
-    if found is not None and found[0] is page.plan and found[1] is page.verdict and found[2] == before:
-        return found[3]
-    chart = draw(page.refit, page.plan, page.verdict, now, view, before)
-    with _DRAWING:
-        _DRAWN[where] = (page.plan, page.verdict, before, chart)
-    return chart
+    return _drawn(page.refit, page.plan, page.verdict, now, view, before)
 
 
-_SHOWN: LRUCache[tuple[int, str, str, str], tuple[Chart, Markup]] = LRUCache(maxsize=24)
+_drawn = derived(of=1, beside=6)(draw)
 
 
+@derived(beside=4)
 def shown_once(chart: Chart, label: str, chosen: str, link: str, root: str, uid: str) -> Markup:
-    """The markup of a chart; of the very same chart, chosen block and links it is written once."""
-    where = (id(chart), chosen, link, uid)
-    with _DRAWING:
-        found = _SHOWN.get(where)
-    if found is None or found[0] is not chart:
-        module = templates.env.get_template("_slip.svg.html").module
-        found = (chart, Markup(module.chart_svg(chart, label, chosen, link, root, uid)))  # type: ignore[attr-defined]
-        with _DRAWING:
-            _SHOWN[where] = found
-    return found[1]
+    """The markup of a chart; of the same chart, chosen block and links it is written once."""
+    module = templates.env.get_template("_slip.svg.html").module
+    return Markup(module.chart_svg(chart, label, chosen, link, root, uid))  # type: ignore[attr-defined]
 
 
 templates.env.globals["chart_svg"] = shown_once

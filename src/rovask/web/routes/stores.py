@@ -10,13 +10,14 @@ from fastapi.responses import Response
 
 from rovask.core.books.later import later_costs
 from rovask.core.books.one_more_day import day_costs
-from rovask.core.books.order_by import PartNeed, reason
+from rovask.core.books.order_by import PartNeed, part_needs, reason
 from rovask.core.explain.effects import effect_of
 from rovask.core.explain.offers import OfferWorked, offer_worked
 from rovask.core.judged.offer_edits import offer_of, retied
 from rovask.core.judged.trips import Trip, proposals
+from rovask.core.plain.derived import derived
 from rovask.core.plain.faults import refused
-from rovask.core.plain.recent import Recent
+from rovask.core.plan.result import Plan, Verdict
 from rovask.core.readings.stock import stocks, to_buy, uses_of
 from rovask.core.refit import typed
 from rovask.core.refit.givens.choices import Certainty
@@ -54,9 +55,6 @@ MOST_ROWS = 40
 MOST_TRIPS = 8
 
 
-_COUNTS: Recent[dict[str, int]] = Recent(4)
-
-
 def _wanted(need: PartNeed, show: str) -> bool:
     stock, part = need.stock, need.part
     match show:
@@ -72,6 +70,13 @@ def _wanted(need: PartNeed, show: str) -> bool:
             return part.missing_since is not None or stock.away > 0
         case _:
             return True
+
+
+@derived(of=1)
+def _counts(refit: Refit, plan: Plan, verdict: Verdict) -> dict[str, int]:
+    """How many parts each choice shows."""
+    needs = part_needs(refit, plan, verdict)
+    return {key: sum(_wanted(need, key) for need in needs) for key in SHOWN}
 
 
 @router.get("/r/{pk}/stores")
@@ -92,9 +97,7 @@ def stores(request: Request, who: Who, pk: Pk, show: str = "", find: str = "", a
         show=show,
         find=find,
         shows=SHOWN,
-        counts=_COUNTS.of(
-            (page.needs,), lambda: {key: sum(_wanted(need, key) for need in page.needs) for key in SHOWN}
-        ),
+        counts=_counts(page.refit, page.plan, page.verdict),
         reasons={need.part.id: reason(page.refit, need) for need in rows[:MOST_ROWS] if need.order_by},
         day_cost=day_costs(page.refit, page.plan),
         tab="stores",

@@ -13,7 +13,7 @@ from rovask.core.books.order_by import part_needs
 from rovask.core.books.paid_work import hourly_totals
 from rovask.core.plain.faults import RefitFaults, refused
 from rovask.core.plan.planner import Planned
-from rovask.core.readings.commitments import accounts
+from rovask.core.readings.commitments import commitments
 from rovask.core.refit import typed
 from rovask.core.refit.days.choices import Said
 from rovask.core.refit.model import Photo, Refit
@@ -198,7 +198,7 @@ def _trade(
     rows = trade_sheet(refit, planned.plan, person.id)
     clock = desk_of(request).settings.clock()
     agreed = [one for one in refit.agreements if one.person == person.id] if secret.agreement else []
-    money = {one.key: one for one in accounts(refit, hourly_totals(refit, planned.plan))} if agreed else {}
+    money = {one.key: one for one in commitments(refit, hourly_totals(refit, planned.plan))} if agreed else {}
     context = {
         "refit": refit,
         "person": person,

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from rovask.core.plain.derived import Derived
+
 
 @dataclass(frozen=True, slots=True)
 class Block:
@@ -173,3 +175,4 @@ class Chart:
     now_x: float | None = None
     now_told: str = ""
     launch_told: str = ""
+    derived: Derived = field(default_factory=Derived, compare=False, repr=False)

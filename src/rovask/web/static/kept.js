@@ -3,7 +3,7 @@
 "use strict";
 
 const BOX = "rovask", TICKS = "ticks";
-const WAIT = 8000, AGAIN = 15000, TWICE = 700; // ms; two taps within the last are one
+const WAIT = 20000, AGAIN = 15000, TWICE = 700; // ms; two taps within the last are one
 let sending = false, waits = null;
 let sentOf = new Set(); // names of what was sent and is not on the page yet
 
@@ -147,7 +147,7 @@ async function send(made = null) {
     return;
   }
   sending = true;
-  let any = false, page = null;
+  let any = false, page = null, next = null;
   const stuck = new Set();
   try {
     for (const row of ownOf(await kept())) {
@@ -169,7 +169,7 @@ async function send(made = null) {
       if (came === "sent") {
         sentOf.add(row.of);
         await dropTick(row.n);
-        [any, page] = [true, answer.page];
+        [any, page, next] = [true, answer.page, row.back === location.pathname ? row.next : null];
         continue;
       }
       stuck.add(about(row));
@@ -187,13 +187,13 @@ async function send(made = null) {
     await show();
   }
   if (waits) {
-    const next = waits;
+    const pressed = waits;
     waits = null;
-    await send(next.n ? next : null);
+    await send(pressed.n ? pressed : null);
     return;
   }
   if (!any) return;
-  if (document.querySelector("form[data-kept]")) await renew(page, made?.next);
+  if (document.querySelector("form[data-kept]")) await renew(page, next);
   else sentOf.clear();
 }
 
@@ -249,10 +249,11 @@ document.addEventListener("submit", (event) => {
     what: (event.submitter?.getAttribute("aria-label") ?? "").replace(/^[^:]*: /, ""),
     said: event.submitter?.textContent.trim() ?? "tick",
     back: location.pathname,
+    next: form.elements.next?.value,
   };
   keepTick(row).then(async (n) => {
     await show();
-    await send({n, form, next: form.elements.next?.value});
+    await send({n});
   });
 }, true);
 

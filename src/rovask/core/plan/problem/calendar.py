@@ -16,6 +16,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import numpy.typing as npt
 
+from rovask.core.plain.derived import Derived, derived
 from rovask.core.plain.half_hours import HALF_HOUR
 from rovask.core.refit.givens.kinds import MIDNIGHT
 from rovask.core.refit.model import DayRange, Person, Shift, Visit
@@ -33,7 +34,7 @@ def slots_of(hours: float) -> int:
     return round(hours * 2)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class SlotGrid:
     """The half-hours from local midnight of ``first`` to local midnight after ``last``."""
 
@@ -42,6 +43,7 @@ class SlotGrid:
     last: date
     origin: datetime = field(init=False, compare=False, repr=False)  # start of slot 0, in UTC
     size: int = field(init=False, compare=False, repr=False)  # number of slots
+    derived: Derived = field(init=False, compare=False, repr=False, default_factory=Derived)
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "origin", _midnight(self.zone, self.first))
@@ -110,14 +112,14 @@ def _midnight(zone: ZoneInfo, day: date) -> datetime:
     return datetime.combine(day, time(0), tzinfo=zone).astimezone(UTC)
 
 
-@lru_cache(maxsize=64)
+@derived()
 def _day_starts(grid: SlotGrid) -> npt.NDArray[np.int64]:
     return np.array([grid.midnight(day) for day in grid.days()], dtype=np.int64)
 
 
-@lru_cache(maxsize=256)
+@derived(beside=60)
 def _open_slots(grid: SlotGrid, shifts: tuple[Shift, ...]) -> Mask:
-    """Kept between calls: hours change seldom, and a plan is made at every edit."""
+    """Hours change seldom, and a plan is made at every edit."""
     mask = np.zeros(grid.size, dtype=np.bool_)
     by_day: list[list[tuple[time, time]]] = [[] for _ in range(7)]
     for shift in shifts:

@@ -12,12 +12,13 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.half_hours import floored
 from rovask.core.plan.problem.arrays import (
     FIRST_TASK,
@@ -60,6 +61,15 @@ def grid_of(refit: Refit, now: datetime) -> SlotGrid:
 
     Before the haul-out the plan begins on the day it is asked to (*Plan from*), else today.
     """
+    return _grid(refit, *_reaches(refit, now))
+
+
+@derived(lambda refit, first, last: (refit.yard.time_zone, first, last))
+def _grid(refit: Refit, first: date, last: date) -> SlotGrid:
+    return SlotGrid(refit.yard.zone, first, last)
+
+
+def _reaches(refit: Refit, now: datetime) -> tuple[date, date]:
     zone = refit.yard.zone
     today, haul = now.astimezone(zone).date(), refit.haul_at.astimezone(zone).date()
     first = haul
@@ -71,7 +81,7 @@ def grid_of(refit: Refit, now: datetime) -> SlotGrid:
     if begun:
         first = min(first, min(begun).astimezone(zone).date())
     last = max(refit.launch_at, now).astimezone(zone).date() + timedelta(days=OVERRUN_DAYS)
-    return SlotGrid(zone, first, last)
+    return first, last
 
 
 def _dependents(refit: Refit, ties: Iterable[Tie], lost: set[str], must: set[str]) -> set[str]:

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.half_hours import QUARTER
 from rovask.core.plan.problem.arrays import Ints
 from rovask.core.plan.problem.calendar import Mask, SlotGrid
@@ -13,9 +12,9 @@ from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.refit.givens.weather import Weather, cure_rate, temperature_at
 
 
-@lru_cache(maxsize=16)
+@derived(of=1)
 def cure_table(grid: SlotGrid, weather: Weather, typed: float | None) -> Ints:
-    """C of every slot and of the end of the last, in CURE_UNIT parts of a slot at 20 °C. Read only; kept between calls."""
+    """C of every slot and of the end of the last, in CURE_UNIT parts of a slot at 20 °C. Read only."""
     beyond = sum(weather.temperature) / len(weather.temperature) if weather.temperature else None
     bare = Weather(climate=weather.climate)
     monthly = {

@@ -6,11 +6,11 @@ Hours of the forecast decide; what lies beyond it is not forbidden, for nobody k
 from __future__ import annotations
 
 from datetime import timedelta
-from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
 
+from rovask.core.plain.derived import derived
 from rovask.core.plan.problem.arrays import FOREVER
 from rovask.core.plan.problem.calendar import Mask, SlotGrid
 from rovask.core.refit.givens.weather import RAIN_FROM, Weather, daylight, dew_point
@@ -43,13 +43,13 @@ def _by_slot(grid: SlotGrid, weather: Weather, suits: list[bool]) -> Mask:
     return out
 
 
-@lru_cache(maxsize=128)
+@derived(of=1, beside=40)
 def suitable(grid: SlotGrid, weather: Weather, need: WeatherNeed) -> Mask:
-    """True for slots whose weather suits ``need``. Read only; kept between calls."""
+    """True for slots whose weather suits ``need``. Read only."""
     return _by_slot(grid, weather, [hour_suits(need, weather, hour) for hour in range(len(weather.temperature))])
 
 
-@lru_cache(maxsize=16)
+@derived(of=1)
 def dry_run(grid: SlotGrid, weather: Weather) -> npt.NDArray[np.int32]:
     """How many slots it stays dry from each slot on, the one past the end included; FOREVER past the forecast."""
     dry = _by_slot(grid, weather, [rain < RAIN_FROM for rain in weather.rain])
@@ -62,7 +62,7 @@ def dry_run(grid: SlotGrid, weather: Weather) -> npt.NDArray[np.int32]:
     return out
 
 
-@lru_cache(maxsize=16)
+@derived()
 def light(grid: SlotGrid, latitude: float, longitude: float) -> Mask:
     """True for slots that lie between sunrise and sunset at the yard."""
     out = np.zeros(grid.size, dtype=np.bool_)

@@ -11,8 +11,8 @@ from datetime import date, datetime, time, timedelta
 from functools import cache
 from zoneinfo import ZoneInfo
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.half_hours import HALF_HOUR, beginning, number_of
-from rovask.core.plain.recent import Recent
 from rovask.core.plan.result import Assignment
 from rovask.core.refit.givens.weather import RAIN_FROM, daylight, dew_point
 from rovask.core.refit.model import Person, Refit, Shift, Task, WeatherNeed
@@ -215,7 +215,9 @@ class _Givens:
         return found
 
 
-GIVENS: Recent[_Givens] = Recent(8)
+@derived(lambda refit: (refit.people, refit.appointments, refit.visits, refit.days, refit.yard, refit.weather))
+def _givens(refit: Refit) -> _Givens:
+    return _Givens(refit)
 
 
 class Clock:
@@ -223,9 +225,7 @@ class Clock:
 
     def __init__(self, refit: Refit) -> None:
         self.refit = refit
-        people: tuple[object, ...] = refit.people
-        parts = (*people, *refit.appointments, *refit.visits, *refit.days, refit.yard, refit.weather)
-        self._givens = GIVENS.of(parts, lambda: _Givens(refit))
+        self._givens = _givens(refit)
         self.zone, self.works = self._givens.zone, self._givens.works
         self.working_days = self._givens.working_days
         self.day, self.day_of, self.rains = self._givens.day, self._givens.day_of, self._givens.rains

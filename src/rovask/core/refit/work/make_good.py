@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from rovask.core.plain.recent import Recent
+from rovask.core.plain.derived import derived
 from rovask.core.refit.model import Refit
 from rovask.core.refit.work.kinds import Link, Task, WorkTime
 
@@ -39,16 +39,11 @@ def with_make_good(refit: Refit, missed: Iterable[str]) -> Refit:
     links = [link for link in links if make_good_id(link.id) not in refit.tasks]
     if not links:
         return refit
-    known, key = _MADE.of((refit,), dict), tuple(link.id for link in links)
-    if key not in known:
-        known[key] = _made(refit, links)
-    return known[key]
+    return _made(refit, tuple(links))
 
 
-_MADE: Recent[dict[tuple[str, ...], Refit]] = Recent(8)  # so that what is worked out of it is found again
-
-
-def _made(refit: Refit, links: list[Link]) -> Refit:
+@derived()  # so that what is worked out of it is found again
+def _made(refit: Refit, links: tuple[Link, ...]) -> Refit:
     made = {link.id: _task_of(refit, link) for link in links}
     before: dict[str, list[Task]] = {}
     for link in links:
@@ -71,7 +66,7 @@ def _made(refit: Refit, links: list[Link]) -> Refit:
                 Link(id=f"{TIE_MARK}{link.id}"[:40], first=link.first, then=key, min_lag=link.min_lag, cures=link.cures)
             )
         ties.append(Link(id=f"{BACK_MARK}{link.id}"[:40], first=key, then=link.then, reason="made good first"))
-    return Refit.model_construct(**(dict(refit) | {"jobs": jobs, "links": tuple(ties)}))
+    return refit.supposed(jobs=jobs, links=tuple(ties))
 
 
 def _task_of(refit: Refit, link: Link) -> Task:
