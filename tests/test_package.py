@@ -18,16 +18,23 @@ ROOT = Path(__file__).parents[1]
 KEPT_OUT = shutil.ignore_patterns(".*", "node_modules", "tests", "docs", "__pycache__", "build", "*.egg-info")
 
 
+def uv_here() -> str:
+    """uv as the launcher keeps it beside the state, or one on the path."""
+    kept = Path(os.environ.get("ROVASK_STATE", ROOT / ".rovask")) / "uv/uv"
+    found = str(kept) if kept.exists() else shutil.which("uv")
+    assert found, "the launcher keeps uv in its state: run ./rovask setup"
+    return found
+
+
 def test_an_installed_package_works_without_the_checkout(tmp_path: Path, demo: Refit, day_9: datetime) -> None:
     shutil.copytree(ROOT, tmp_path / "source", ignore=KEPT_OUT)
-    pip = [sys.executable, "-m", "pip", "--disable-pip-version-check"]
-    building = [*pip, "wheel", "-q", "--no-deps", "--no-build-isolation", "-w", str(tmp_path), str(tmp_path / "source")]
-    subprocess.run(building, check=True, capture_output=True)
+    uv = uv_here()
+    building = ["build", "-q", "--wheel", "--no-build-isolation", "-o", str(tmp_path), str(tmp_path / "source")]
+    subprocess.run([uv, *building, "--python", sys.executable], check=True, capture_output=True)
     wheel = next(tmp_path.glob("rovask-*.whl"))
     there = tmp_path / "there"
-    subprocess.run(
-        [*pip, "install", "-q", "--no-deps", "--target", str(there), str(wheel)], check=True, capture_output=True
-    )
+    installing = ["pip", "install", "-q", "--no-deps", "--target", str(there), str(wheel), "--python", sys.executable]
+    subprocess.run([uv, *installing], check=True, capture_output=True)
     environment = os.environ | {"PYTHONPATH": str(there)}
     command = there / "bin/rovask"
     kept, plan = there / "rovask/start/demo.refit.json", tmp_path / "plan.json"

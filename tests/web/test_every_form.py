@@ -27,7 +27,6 @@ from tests.web.walk import Walk, landed, walked
 LEFT_OUT = ("/sign-out", "/access/", "/light/")  # what ends the session or is no form of a refit
 ENDS = ("/people/leave", "/people/take-out")  # whoever walks would be out of it
 FINE = (200, 303, 409, 422)
-PARTS = 2
 
 
 @pytest.fixture(scope="module")
@@ -75,9 +74,8 @@ def leads_nowhere(who: Sailor, text: str) -> Iterator[str]:
             yield f"is refused, and {form.action} then leads to {form.value('next')}"
 
 
-@pytest.mark.parametrize("part", range(PARTS))
 def test_every_form_as_it_stands_twice_and_undone_from_where_it_led(
-    own: Settings, round_trip: tuple[int, Sailor, Walk], part: int
+    own: Settings, round_trip: tuple[int, Sailor, Walk]
 ) -> None:
     pk, who, found = round_trip
     wrong = [f"{page} links to {link}: {status}" for page, link, status in found.dead]
@@ -87,12 +85,12 @@ def test_every_form_as_it_stands_twice_and_undone_from_where_it_led(
         if not form.action.startswith(LEFT_OUT) and not form.action.endswith(ENDS)
     ]
     sent = 0
-    for page, form in sorts[part::PARTS]:
+    for page, form in sorts:
         for button in [{}] if not form.buttons else [{name: value} for name, value in form.buttons]:
             sent += 1
             told = f"{found.route('POST', form.action)} {button or ''} on {page}"
-            wrong += [f"{told}: {what}" for what in sent_twice(who, own, pk, page, form, button, f"{part}m{sent}")]
-    print(f"{len(found.pages)} pages, {len(sorts)} sorts of forms, {sent} sent twice in this part")
+            wrong += [f"{told}: {what}" for what in sent_twice(who, own, pk, page, form, button, f"m{sent}")]
+    print(f"{len(found.pages)} pages, {len(sorts)} sorts of forms, {sent} sent twice")
     assert not wrong, "\n".join(wrong)
 
 

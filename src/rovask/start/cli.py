@@ -313,15 +313,18 @@ def test(
     context: typer.Context,
     long: Annotated[bool, typer.Option("--long", help="walk many pages of each sort, many damaged files")] = False,
 ) -> None:
-    """The strict gates, then every test, in three workers with a database each, for some of them wait; more words go to pytest instead."""
-    gates = (
-        0
-        if context.args
-        else subprocess.run([sys.executable, "-m", "rovask.start.cli", "check"], check=False).returncode
-    )
+    """The strict gates, and beside them every test, in three workers with a database each, for some of them wait; more words go
+    to pytest instead.
+    """
     words = [*(context.args or ["-n", "3", "--dist", "worksteal"]), *(["--long"] if long else [])]
+    gates = None
+    if not context.args:
+        command = [sys.executable, "-m", "rovask.start.cli", "check"]
+        gates = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
     tests = subprocess.run([sys.executable, "-m", "pytest", *words], cwd=ROOT, check=False).returncode
-    raise typer.Exit(gates or tests)
+    if gates is not None:
+        typer.echo(gates.communicate()[0])
+    raise typer.Exit((gates.returncode if gates is not None else 0) or tests)
 
 
 @app.command()
