@@ -5,6 +5,7 @@ planner: that, and all of bench_planner.py: improvement, re-planning, published 
 pages: server time of each page, and from a change to its new verdict, on a private database.
 browser: from a click to the new verdict on the page, in Chromium.
 books: server time of the pages of Stores and Purse with 5,000 entries, 800 parts and 300 orders.
+previews: anybody's page while forty previews of one boat are asked for (previews.py).
 boats: the pages round forty boats against one (boats.py).
 broken: first plan and verdict of refits in which something can't be.
 effects: what recipes are said to do against what comes of them (bench_effects.py); long: minutes a recipe.
@@ -63,9 +64,11 @@ def run(what: str, seconds: float = 60.0, every: int = 1) -> int:
     from benches.boats import boats
     from benches.effects import effects
     from benches.planner import SECTIONS
+    from benches.previews import previews
 
     benches: dict[str, Callable[[], list[bool]]] = {
         "boats": boats,
+        "previews": previews,
         "first": first_plans,
         "broken": broken,
         "pages": pages,
@@ -152,7 +155,7 @@ class Stage:
 
 
 @contextmanager
-def stage_of(*, books: bool = False) -> Iterator[Stage]:
+def stage_of(*, books: bool = False, helpers: int = 0) -> Iterator[Stage]:
     """A server of one's own with one refit, with or without books; gone afterwards."""
     from benches.books import with_books
     from benches.generate import generated_refit
@@ -172,7 +175,7 @@ def stage_of(*, books: bool = False) -> Iterator[Stage]:
     server = postgres.start(postgres.data_folder(folder, "pg"), say=lambda _: None)
     try:
         migrate(server.url)
-        settings = Settings(database_url=server.url, now=refit.haul_at + timedelta(days=3))
+        settings = Settings(database_url=server.url, now=refit.haul_at + timedelta(days=3), helpers=helpers)
         clock = settings.clock()
         with transaction(server.url) as session:
             account = accounts.new_account(session, "Bench", clock).pk

@@ -99,7 +99,7 @@ def state(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def settings(database: str, day_9: datetime, state: Path) -> Settings:
-    return Settings(database_url=database, now=day_9, state=state)
+    return Settings(database_url=database, now=day_9, state=state, helpers=0, settling_seconds=1)
 
 
 @pytest.fixture
@@ -230,4 +230,4 @@ def empty_pk(settings: Settings, day_9: datetime) -> int:
 @pytest.fixture(scope="session")
 def shown_pk(database: str, day_9: datetime, state: Path, demo: Refit) -> int:
     """One demo for all tests that only read."""
-    return kept_for_both(Settings(database_url=database, now=day_9, state=state), demo)
+    return kept_for_both(Settings(database_url=database, now=day_9, state=state, helpers=0, settling_seconds=1), demo)

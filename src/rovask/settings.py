@@ -18,6 +18,8 @@ class Settings(BaseSettings):
     state: where the private database and caches lie. now: a clock that stands still, for tests and pictures.
     secure_cookies: set when a proxy serves the pages over https; beyond loopback it is so anyway.
     search_seconds: how long the worker looks for a better plan after a change; solver_workers: threads it may use.
+    settling_seconds: how long it is searched, on each side, what a change does.
+    helpers: processes that work out beside the pages what takes many plans; with none a page waits for it.
     memory_mb: what a process may hold of refits and plans so that it need not read them again.
     weather_url: the weather service; without one there is only what is typed or read from a file. supplier_url,
     carrier_url, rates_url: services that take orders, know where parcels are, and know rates of exchange.
@@ -33,6 +35,8 @@ class Settings(BaseSettings):
     secure_cookies: bool = False
     search_seconds: float = 60
     solver_workers: int = 2
+    settling_seconds: float = 2.4
+    helpers: int = 1
     memory_mb: int = 600
     weather_url: str = ""
     supplier_url: str = ""

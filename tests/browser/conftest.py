@@ -36,14 +36,16 @@ FLAGS = [
 def address(database: str, day_9, state) -> Iterator[str]:  # type: ignore[no-untyped-def]
     """The application, served as it is in earnest."""
     sock = socket.create_server(("127.0.0.1", 0))
-    settings = Settings(database_url=database, now=day_9, state=state)
-    server = uvicorn.Server(uvicorn.Config(create_app(settings), log_level="warning", lifespan="off"))
+    settings = Settings(database_url=database, now=day_9, state=state, settling_seconds=2)
+    app = create_app(settings)
+    server = uvicorn.Server(uvicorn.Config(app, log_level="warning", lifespan="off"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [sock]})
     thread.start()
     while not server.started:
         time.sleep(0.02)
     yield f"http://127.0.0.1:{sock.getsockname()[1]}"
     server.should_exit = True
+    app.state.helpers.close()
     thread.join(timeout=10)
     sock.close()
 

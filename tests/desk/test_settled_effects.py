@@ -13,16 +13,24 @@ from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
 from rovask.core.refit.work.edits import remove_job, update_task
 from rovask.desk.door import Desk
-from rovask.desk.settling import is_open, settle_effect
+from rovask.desk.settling import is_open, keep_effect, open_effect
 from rovask.settings import Settings
 from rovask.store.database import transaction
 from rovask.store.history import settle
-from rovask.web.costly import searching
 from tests.acts import changed, log_of, undone
 from tests.conftest import Sailor
 from tests.web.pages import Elements
 
 QUICK = 0.6  # seconds of search on each side
+
+
+def settle_effect(desk: Desk, pk: int, change: int, halt: Halt, seconds: float) -> bool:
+    """As the page does it; whether there was something to settle."""
+    work = open_effect(desk, pk, change)
+    if work is None:
+        return False
+    keep_effect(desk, pk, change, work(Search(seconds, monotonic, halt)))
+    return True
 
 
 def opened(settings: Settings, pk: int, change: int, own: int, money: int) -> None:
@@ -98,15 +106,6 @@ def test_a_change_gives_up_what_is_being_compared_on_its_refit_at_once(demo: Ref
     assert monotonic() - began < 20  # of the two minutes it had, however slow the machine
     with pytest.raises(Halted):
         compare(demo, fewer, day_9, plan, Search(60, monotonic, halt))
-
-
-def test_an_act_on_a_refit_pulls_the_handles_of_that_refit_alone(sailor: Sailor, demo_pk: int) -> None:
-    with searching(demo_pk) as mine:
-        assert sailor.post(f"/r/{demo_pk}/task/tops-1/pin", {"at": "28.5.2026 10:00"}).status_code == 303
-        assert mine.asked
-    with searching(demo_pk + 10_000) as other:
-        assert sailor.post(f"/r/{demo_pk}/task/tops-1/unpin").status_code == 303
-        assert not other.asked
 
 
 def test_what_was_kept_before_an_answer_was_told_apart_is_not_open() -> None:

@@ -31,7 +31,7 @@ FINE = (200, 303, 409, 422)
 
 @pytest.fixture(scope="module")
 def own(database: str, day_9, state) -> Settings:  # type: ignore[no-untyped-def]
-    return Settings(database_url=database, now=day_9, state=state)
+    return Settings(database_url=database, now=day_9, state=state, helpers=0, settling_seconds=1)
 
 
 @pytest.fixture(scope="module")

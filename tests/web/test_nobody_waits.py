@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable
+from concurrent.futures import Future
+from typing import Any
 
 import pytest
+from fastapi.testclient import TestClient
 
+from rovask.desk.helpers import Helpers
 from rovask.settings import Settings
-from rovask.web import costly
+from rovask.store.answers import Question
 from tests.acts import changed
 from tests.conftest import Sailor
 from tests.web.pages import Elements
 
 
+class Busy(Helpers):
+    """Works for others, and takes its time."""
+
+    def ask(self, question: Question, work: Callable[..., Any], *, search: bool = False) -> Future[Any]:
+        return Future()
+
+    def idle(self) -> bool:
+        return False
+
+
 @pytest.fixture
-def others(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
-    """Somebody else's plan is being worked out, and takes its time."""
-    monkeypatch.setattr(costly, "PATIENCE", 0.01)
-    costly._ONE_AT_A_TIME.acquire()
-    yield
-    costly._ONE_AT_A_TIME.release()
+def others(client: TestClient, settings: Settings) -> None:
+    client.app.state.helpers = Busy(settings.database_url, 0, 1.0)  # type: ignore[attr-defined]
 
 
 @pytest.mark.parametrize("path", ["recipes/bilge-pumps?pumps=2", "recipes/several?pick=hatches&pick=gas"])

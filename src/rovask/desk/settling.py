@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-import time
+from collections.abc import Callable
+from datetime import datetime
+from functools import partial
+from typing import Any
 
-from rovask.core.explain.compare import SETTLING_SECONDS, Halt, Search, compare
+from rovask.core.explain.compare import Search, compare
 from rovask.core.plan.result import Plan
 from rovask.core.refit.model import Refit
 from rovask.desk.door import Desk
@@ -15,28 +18,36 @@ from rovask.store.errors import NothingToUndo
 from rovask.store.refits import Kept
 
 
-def settle_effect(desk: Desk, pk: int, change: int, halt: Halt, seconds: float = SETTLING_SECONDS) -> bool:
-    """Work out what a change did, like with like, and keep that in the history. Whether there was something to settle.
+def open_effect(desk: Desk, pk: int, change: int) -> Callable[[Search], dict[str, Any]] | None:
+    """How to work out what a change did, like with like; None when there is nothing to settle.
 
     The launch stays as first told: *ready at* is searched for by itself, and the page's other figures come from there.
-    Nothing is done for a change that isn't the newest any more, whose effect is settled already, or to which the rest
-    of the plan answered nothing. Raises Halted when it was given up.
+    There is nothing for a change that isn't the newest any more, whose effect is settled already, or to which the rest
+    of the plan answered nothing.
     """
     found = _open_effect(desk, pk, change)
     if found is None:
-        return False
+        return None
     kept, before, so_far = found
-    now = kept.half_hour(desk.settings.clock())
-    told = compare(before, kept.refit, now, so_far, Search(seconds, time.monotonic, halt))
+    return partial(effect_told, before, kept.refit, kept.half_hour(desk.settings.clock()), so_far)
+
+
+def effect_told(before: Refit, after: Refit, now: datetime, so_far: Plan, search: Search) -> dict[str, Any]:
+    """What history keeps of a settled effect. Raises Halted when it was given up."""
+    told = compare(before, after, now, so_far, search)
     said = {"money": told.money.minor, "own": told.own.minor, "out": list(told.out), "back": list(told.back)}
     said |= {"low": told.answers.low, "high": told.answers.high} if told.answers is not None else {}
+    return said | {"settled": True}
+
+
+def keep_effect(desk: Desk, pk: int, change: int, said: dict[str, Any]) -> None:
+    """Keep a settled effect in the history."""
     with transaction(desk.url) as session:
-        history.settle(session, pk, change, said | {"settled": True})
-    return True
+        history.settle(session, pk, change, said)
 
 
 def _open_effect(desk: Desk, pk: int, change: int) -> tuple[Kept, Refit, Plan] | None:
-    """The refit now, as it was before its newest change, and the plan it had then; None when nothing is open."""
+    """The refit now, as it was before its newest change, and the plan it had then."""
     with reading(desk.url) as session:
         kept = refits.load(session, pk)
         newest = history.history(session, pk, limit=1)

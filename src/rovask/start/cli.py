@@ -332,7 +332,7 @@ def bench(
     what: Annotated[
         str,
         typer.Argument(
-            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, browser, effects"
+            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects"
         ),
     ] = "planner",
     seconds: Annotated[float, typer.Option(help="effects: how long each side is searched")] = 60.0,

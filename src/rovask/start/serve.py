@@ -18,6 +18,7 @@ from sqlalchemy.exc import OperationalError
 from rovask.core.refit.givens.choices import Role
 from rovask.desk.command import Actor
 from rovask.desk.door import Desk
+from rovask.desk.helpers import Helpers
 from rovask.settings import Settings
 from rovask.start.children import Book, Command, Mind, Minded
 from rovask.start.errors import StartError
@@ -68,6 +69,7 @@ def run(
     minds: list[Mind] = []
     book = Book(settings.state)
     server: PrivatePostgres | None = None
+    helpers: Helpers | None = None
     try:
         left = book.tidy()
         if left:
@@ -95,9 +97,9 @@ def run(
                     standins.append(started)
                     settings = settings.model_copy(update={f"{name}_url": f"http://127.0.0.1:{port}"})
         words = _words(settings, _link(settings))
-        config = uvicorn.Config(
-            app_for(settings), log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off"
-        )
+        app = app_for(settings)
+        helpers = app.state.helpers
+        config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off")
         database: list[Minded] = [server] if server is not None else []
         url = settings.database_url
 
@@ -106,6 +108,7 @@ def run(
             about = {"ROVASK_DATABASE_URL": url} | ({"ROVASK_SUPPLIER_URL": supplier} if supplier else {})
             worker = Command("worker", ["worker"], lambda: about, book)
             worker.start()
+            app.state.helpers.warm()
             minds.append(Mind([*database, *standins, worker], _say))
 
         _Announced(config, words, begin).run(sockets=[sock])
@@ -115,6 +118,8 @@ def run(
         for sign in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
             signal.signal(sign, signal.SIG_IGN)  # a second Ctrl-C doesn't leave the database behind
         sock.close()
+        if helpers is not None:
+            helpers.close()
         for mind in minds:
             mind.stop()
         book.tidy()

@@ -76,3 +76,14 @@ class SearchRow(Base):
     better: Mapped[int] = mapped_column(server_default="0")
     stop: Mapped[bool] = mapped_column(server_default=false())
     told: Mapped[str] = mapped_column(server_default="")
+
+
+class AnswerRow(Base):
+    """An answer that took many plans to work out (store/answers.py). body: pickled, read by the very version that wrote it."""
+
+    __tablename__ = "answer"
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    change: Mapped[int]
+    body: Mapped[bytes]

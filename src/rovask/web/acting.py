@@ -14,14 +14,13 @@ from rovask.formats.apart import apart
 from rovask.formats.photo import Picture, read_photo
 from rovask.formats.receipt import read_receipt
 from rovask.store.accounts import SignedIn
-from rovask.web.asking import actor_of, desk_of
-from rovask.web.costly import overtaken
+from rovask.web.asking import actor_of, desk_of, helpers_of
 from rovask.web.security import Posted, local_path
 
 
 def acted(request: Request, who: SignedIn, pk: int, command: RefitCommand | TakeBack) -> Done:
     """Do a command on a refit; what is being compared on it is given up."""
-    overtaken(pk)
+    helpers_of(request).overtaken(pk)
     return desk_of(request).act(actor_of(who, request), pk, command)
 
 

@@ -18,6 +18,7 @@ from starlette.staticfiles import StaticFiles
 from rovask.core.explain.compare import Halted
 from rovask.core.plain.faults import Fault, RefitFaults, faults_of
 from rovask.desk.door import Desk
+from rovask.desk.helpers import Helpers
 from rovask.desk.limits import Limits
 from rovask.desk.rights import NotAllowed
 from rovask.settings import Settings
@@ -67,6 +68,7 @@ from rovask.web.routes import (
 )
 from rovask.web.security import ForeignForm, SafetyHeaders, SignInNeeded, TooLarge
 from rovask.web.sent_once import SHOWN_ONCE, first_answer
+from rovask.web.turns import Turns
 
 log = logging.getLogger("rovask")
 
@@ -87,8 +89,10 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     allow(settings.memory_mb)
     app.state.desk = Desk(settings)
+    app.state.helpers = Helpers(settings.database_url, settings.helpers, settings.settling_seconds)
     app.state.limits = Limits()
     app.state.bell = Bell(settings.database_url)
+    app.add_middleware(Turns)
     app.add_middleware(SafetyHeaders, beyond=settings.beyond_loopback)
     app.mount("/static", KeptForever(directory=STATIC), name="static")
     for module in (
@@ -176,6 +180,8 @@ def _faults(app: FastAPI) -> None:
 
     @app.exception_handler(Waits)
     async def waits(request: Request, error: Waits) -> Response:
+        if request.headers.get("hx-request") and not request.headers.get("hx-target", "body").startswith("body"):
+            return Response(status_code=204)  # a part of a page that asks again by itself: what it shows stays
         return await in_its_frame(request, "waiting.html")
 
     @app.exception_handler(NotAllowed)

@@ -10,6 +10,7 @@ from rovask.core.refit import typed
 from rovask.core.refit.register import KINDS, Kind
 from rovask.desk.command import Actor
 from rovask.desk.door import Desk
+from rovask.desk.helpers import Helpers
 from rovask.store.accounts import SignedIn
 from rovask.store.errors import NotFound
 from rovask.store.sendings import Sending
@@ -22,6 +23,12 @@ def desk_of(request: Request) -> Desk:
     """The door of this application."""
     desk: Desk = request.app.state.desk
     return desk
+
+
+def helpers_of(request: Request) -> Helpers:
+    """What works out beside the pages what takes many plans."""
+    helpers: Helpers = request.app.state.helpers
+    return helpers
 
 
 def actor_of(who: SignedIn, request: Request | None = None) -> Actor:

@@ -1,100 +1,93 @@
-"""What takes many plans to work out: done once for a plan, one at a time, and never again for reloading a page.
+"""What takes many plans to work out, as a page sees it: asked for once, picked up when it is there, never waited for.
 
-A search of seconds (what a change does, settled) waits for other searches only, so that no page waits for one; it is
-given up when its refit changes, and when somebody asks for what matters more.
+It is worked out beside the pages (desk/helpers.py). A page shows at once what it knows by itself and asks again; what was
+worked out is held by the plan it is of, and kept in the database for whoever asks elsewhere or later.
 """
 
 from __future__ import annotations
 
-import time
-from collections import defaultdict
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from threading import Lock
+from collections.abc import Callable
+from hashlib import sha256
 from typing import Any, TypeVar
 
-from cachetools import LRUCache
-
-from rovask.core.explain.compare import SETTLING_SECONDS, Halt, Search
+from rovask.core.explain.compare import Search
+from rovask.core.plain.derived import derived
+from rovask.core.plan.result import Plan, Verdict
+from rovask.store.answers import Question
 from rovask.web.page import Page
 
 Found = TypeVar("Found")
-
-_KEPT: LRUCache[tuple[int, int, Any, str], tuple[Any, Any]] = LRUCache(maxsize=120)
-PATIENCE = 0.4  # seconds that a page waits for what is worked out for others
-_GUARD = Lock()
-_ONE_AT_A_TIME = Lock()  # plans for comparison leave the other core to everybody else's pages
-_ONE_SEARCH = Lock()
-_RUNNING: dict[int, set[Halt]] = defaultdict(set)
-
-
-@contextmanager
-def searching(pk: int) -> Iterator[Halt]:
-    """For the one search at a time; the handle is pulled when its refit is about to change."""
-    with _ONE_SEARCH:
-        halt = Halt()
-        with _GUARD:
-            _RUNNING[pk].add(halt)
-        try:
-            yield halt
-        finally:
-            with _GUARD:
-                _RUNNING[pk].discard(halt)
-
-
-def overtaken(pk: int) -> None:
-    """The refit is about to change, or another search of it matters more: the one that runs is given up."""
-    with _GUARD:
-        running = list(_RUNNING.get(pk, ()))
-    for halt in running:
-        halt.pull()
+PATIENCE = 0.4  # seconds that a page waits for an answer that nobody else is before
 
 
 class Waits(Exception):
-    """Others are being worked out for just now: what is known at once is shown, and the page asks again by itself."""
+    """It is being worked out: what is known at once is shown, and the page asks again by itself."""
 
 
 def worked_once(page: Page, what: str, work: Callable[[], Found]) -> Found:
-    """``work()``, or what it came to before on the very same plan. ``what``: names it within its refit.
+    """``work()``, or what it came to before on the very same plan. Raises Waits when that takes longer than a moment.
 
-    Raises Waits when others' take longer than a moment: nobody's page is held for them.
+    what: names it within its refit. work: a function of the core with its arguments, which another process can be handed.
     """
-    if (kept := _kept(page, what)) is not None:
-        return kept[0]  # type: ignore[no-any-return]
-    if not _ONE_AT_A_TIME.acquire(timeout=PATIENCE):
-        raise Waits
-    try:
-        return _once(page, what, work)
-    finally:
-        _ONE_AT_A_TIME.release()
+    return _answer(page, what, work, search=False)  # type: ignore[no-any-return]
 
 
 def searched_once(page: Page, what: str, work: Callable[[Search], Found]) -> Found:
-    """The same for a search: how long it may take, and the handle by which it may be given up. Raises Halted then."""
-    if (kept := _kept(page, what)) is not None:
-        return kept[0]  # type: ignore[no-any-return]
-    overtaken(page.kept.pk)
-    with searching(page.kept.pk) as halt:
-        return _once(page, what, lambda: work(Search(SETTLING_SECONDS, time.monotonic, halt)))
+    """The same for a search of seconds, which is given up when its refit changes. Raises Halted then."""
+    return _answer(page, what, work, search=True)  # type: ignore[no-any-return]
+
+
+def searched_meanwhile(page: Page, what: str, work: Callable[[Search], Found]) -> Found | None:
+    """The same; None while it is being worked out."""
+    try:
+        return searched_once(page, what, work)
+    except Waits:
+        return None
 
 
 def known(page: Page, what: str) -> Any:
     """What it came to on the very same plan; None when nobody asked."""
-    kept = _kept(page, what)
+    kept = _kept(page, _question(page, what))
     return kept[0] if kept is not None else None
 
 
-def _kept(page: Page, what: str) -> tuple[Any] | None:
-    """The same in a tuple, for what may have come to None."""
-    with _GUARD:
-        kept = _KEPT.get((page.kept.pk, page.kept.change, page.plan.now, what))
-    return (kept[1],) if kept is not None and kept[0] is page.planned else None
-
-
-def _once(page: Page, what: str, work: Callable[[], Found]) -> Found:
-    if (kept := _kept(page, what)) is not None:
-        return kept[0]  # type: ignore[no-any-return]
-    found = work()
-    with _GUARD:
-        _KEPT[page.kept.pk, page.kept.change, page.plan.now, what] = (page.planned, found)
+def _answer(page: Page, what: str, work: Callable[..., Any], *, search: bool) -> Any:
+    question = _question(page, what)
+    if (kept := _kept(page, question)) is not None:
+        return kept[0]
+    alone = page.helpers.idle()
+    future = page.helpers.ask(question, work, search=search)
+    if not future.done() and alone and not search:
+        try:
+            future.exception(PATIENCE)
+        except TimeoutError:
+            raise Waits from None
+    if not future.done():
+        raise Waits
+    found = future.result()
+    _held(page.plan)[question.digest] = found
     return found
+
+
+def _kept(page: Page, question: Question) -> tuple[Any] | None:
+    """The answer in a tuple, for it may be None."""
+    held = _held(page.plan)
+    if question.digest not in held and (found := page.helpers.kept(question)) is not None:
+        held[question.digest] = found[0]
+    return (held[question.digest],) if question.digest in held else None
+
+
+def _question(page: Page, what: str) -> Question:
+    return Question(page.kept.pk, page.kept.change, _mark(page.plan, page.verdict), what)
+
+
+@derived()
+def _mark(plan: Plan, verdict: Verdict) -> str:
+    """A digest of a plan with its verdict."""
+    return sha256((plan.model_dump_json() + verdict.model_dump_json()).encode()).hexdigest()
+
+
+@derived()
+def _held(plan: Plan) -> dict[str, Any]:
+    """What was worked out of a plan, by the digest of what was asked."""
+    return {}

@@ -29,6 +29,7 @@ from rovask.core.refit.seen.choices import UnknownState
 from rovask.core.refit.values import Frozen
 from rovask.core.refit.work.make_good import with_make_good
 from rovask.desk.door import CLOSED, Desk, Seen
+from rovask.desk.helpers import Helpers
 from rovask.desk.rights import NotAllowed, Right, may
 from rovask.desk.settling import is_open
 from rovask.store.account_tables import Membership
@@ -39,7 +40,7 @@ from rovask.store.queue import is_waiting
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 from rovask.store.searches import SearchView, search_of
-from rovask.web.asking import desk_of
+from rovask.web.asking import desk_of, helpers_of
 from rovask.web.effect_words import money_told
 from rovask.web.sky_words import SkyWords, weather_words
 
@@ -94,6 +95,7 @@ class Page:
     now: datetime
     note: Note | None
     steps: Steps
+    helpers: Helpers
     role: Membership
     person: str | None = None
     waiting: bool = False
@@ -344,18 +346,18 @@ def page_here(
     page shows. before: whether it shows what moved. When the half-hour has no plan yet, it is made first, outside any
     transaction, and everything is read again.
     """
-    desk = desk_of(request)
+    desk, helpers = desk_of(request), helpers_of(request)
     clock = desk.settings.clock()
     for _ in range(READ_AGAIN):
         with desk.looking() as session:
             seen = _seen(desk, session, who, pk, right)
             planned = kept_plan(session, seen.kept, seen.kept.half_hour(clock))
             if planned is not None:
-                return _page(session, who, seen, planned, clock, aside, before)
+                return _page(helpers, session, who, seen, planned, clock, aside, before)
         desk.planning.current(seen.kept, clock)
     with desk.looking() as session:
         seen = _seen(desk, session, who, pk, right)
-        return _page(session, who, seen, desk.planning.current(seen.kept, clock), clock, aside, before)
+        return _page(helpers, session, who, seen, desk.planning.current(seen.kept, clock), clock, aside, before)
 
 
 def _seen(desk: Desk, session: Session, who: SignedIn, pk: int, right: Right) -> Seen:
@@ -366,6 +368,7 @@ def _seen(desk: Desk, session: Session, who: SignedIn, pk: int, right: Right) ->
 
 
 def _page(
+    helpers: Helpers,
     session: Session,
     who: SignedIn,
     seen: Seen,
@@ -385,6 +388,7 @@ def _page(
         kept.now(clock),
         note,
         next_steps,
+        helpers,
         seen.role,
         seen.person,
         is_waiting(session, kept.pk),

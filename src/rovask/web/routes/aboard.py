@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
@@ -28,7 +30,7 @@ def aboard(request: Request, who: Who, pk: Pk) -> Response:
     services = list(dict.fromkeys(one.service for day in days for one in day.out))
     price = Money(prices_of(page.refit).night_ashore, page.refit.currency)
     nights = len({night.day for day in days for night in day.nights})
-    early = worked_once(page, "opened early", lambda: opened_early(page.refit, page.plan))
+    early = worked_once(page, "opened early", partial(opened_early, page.refit, page.plan))
     context = page.context(
         early=early,
         worth=Money(prices_of(page.refit).service_day, page.refit.currency),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
@@ -39,7 +41,7 @@ def parked(request: Request, who: Who, pk: Pk) -> Response:
     gain: AfloatGain | None = None
     if can:
         jobs = {job.id for job, _ in can}
-        gain = worked_once(page, "afloat", lambda: afloat_gain(page.refit, page.planned, jobs))
+        gain = worked_once(page, "afloat", partial(afloat_gain, page.refit, page.planned, jobs))
     effect, tone = effect_of(page.verdict, gain.after) if gain else ("", "")
     lay_days = Money(page.refit.yard.lay_day, page.refit.currency).times(gain.lay_days if gain else 0)
     library = library_here(request, pk)
@@ -85,7 +87,7 @@ def ashore(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     job = next((one for one in page.refit.jobs if one.id == key), None)
     if job is None:
         raise NotFound("This job is gone; somebody removed it meanwhile.")
-    told = worked_once(page, f"ashore {key}", lambda: ashore_told(page.refit, page.planned, key))
+    told = worked_once(page, f"ashore {key}", partial(ashore_told, page.refit, page.planned, key))
     moves = [task for task in job.tasks if task.state in AFLOAT and not task.begun_at]
     effect, tone = effect_of(told.before.verdict, told.after.verdict)
     risks = list(dict.fromkeys(why for task in moves if (why := better_ashore(page.refit, task))))

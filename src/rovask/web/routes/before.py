@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
@@ -27,7 +29,7 @@ def before(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
         raise NotFound("This task is gone; somebody removed it meanwhile.")
     there = fixed_at(page.refit, page.plan, key) is not None
     rows = (
-        worked_once(page, f"before {key}", lambda: before_this(page.refit, page.plan, key, page.verdict))
+        worked_once(page, f"before {key}", partial(before_this, page.refit, page.plan, key, page.verdict))
         if there
         else []
     )

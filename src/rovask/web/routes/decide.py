@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -187,7 +188,7 @@ def _school(
     ways = worked_once(
         page,
         f"decide {key} {name} {own} {offers} {sorted(answers.items())} {sorted(mine)}",
-        lambda: ways_of_recipe(library, page.refit, page.planned, recipe, name, own, offers, answers, mine),
+        partial(ways_of_recipe, library, page.refit, page.planned, recipe, name, own, offers, answers, mine),
     )
     title = f"{recipe.title}: {recipe.ask[name].label.lower()}?"
     back = (f"{page.root}/recipes/{key}", recipe.title)
@@ -253,7 +254,7 @@ def _finding(
     ways = worked_once(
         page,
         f"decide finding {key} {interim} {own} {offers}",
-        lambda: ways_of_finding(library, page.refit, page.planned, finding, interim, own, offers),
+        partial(ways_of_finding, library, page.refit, page.planned, finding, interim, own, offers),
     )
     back = (f"{page.root}/finding/{finding.id}", finding.title)
     reason = reason or str(given.get("reason", ""))

@@ -18,10 +18,10 @@ from rovask.core.refit import typed
 from rovask.core.refit.days.edits import day_of
 from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Refit, Visit
-from rovask.desk.settling import settle_effect
+from rovask.desk.settling import keep_effect, open_effect
 from rovask.store.errors import NotFound
 from rovask.web.asking import NO_PAGE, Pk, desk_of
-from rovask.web.costly import searching
+from rovask.web.costly import searched_once
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who, local_path
@@ -106,11 +106,12 @@ def standing(request: Request, who: Who, pk: Pk, at: str = "") -> Response:
 @router.get("/r/{pk}/effect/{change}")
 def effect(request: Request, who: Who, pk: Pk, change: str) -> Response:
     """The top of a page once what the newest change did is settled, as far as there is something to settle."""
-    page_here(request, who, pk)
+    page = page_here(request, who, pk)
     try:
         number = typed.whole(change, 0, MOST_CHANGE)
-        with searching(pk) as halt:
-            settle_effect(desk_of(request), pk, number, halt)
     except ValueError:
         raise NotFound(NO_PAGE) from None
+    work = open_effect(desk_of(request), pk, number)
+    if work is not None:
+        keep_effect(desk_of(request), pk, number, searched_once(page, f"effect {number}", work))
     return render(request, "_top.html", page_here(request, who, pk).context(asked_once=True))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
+from functools import partial
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -130,5 +131,5 @@ def what_helps(request: Request, who: Who, pk: Pk) -> Response:
     """The three cheapest single changes that bring a late launch nearer, tried one by one."""
     page = page_here(request, who, pk)
     late = page.verdict.outcome is Outcome.SHORT
-    found = worked_once(page, "remedies", lambda: remedies(page.refit, page.plan, page.verdict)) if late else []
+    found = worked_once(page, "remedies", partial(remedies, page.refit, page.plan, page.verdict)) if late else []
     return render(request, "remedies.html", page.context(remedies=found, late=late))

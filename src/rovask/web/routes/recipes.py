@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.explain.compare import Search
 from rovask.core.explain.effects import effect_of
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plain.money import Money
@@ -169,9 +169,7 @@ def look_at(
         return Look(None, faults)
     what = "recipes " + repr([(pick.recipe.id, sorted(pick.answers.items())) for pick in picks]) + repr(sorted(own))
 
-    def work(search: Search | None = None) -> Preview:
-        return preview(page.refit, basket, page.planned, search)
-
+    work = partial(preview, page.refit, basket, page.planned)
     if settled:
         return Look(searched_once(page, f"{what} settled", work), faults)
     try:

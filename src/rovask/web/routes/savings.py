@@ -13,7 +13,7 @@ from rovask.core.plain.faults import refused
 from rovask.desk.commands.purse import DecideSaving
 from rovask.web.acting import acted, back_to, let_in
 from rovask.web.asking import Pk
-from rovask.web.costly import known, searched_once
+from rovask.web.costly import known, searched_meanwhile
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.routes.decide import interim_of
@@ -43,7 +43,7 @@ def _rows(page: Page, *, settle: bool) -> list[Saving]:
         worked = known(page, _name(row.kind, row.key)) or row
         if row.kind in ANSWERED and not worked.settled and settle:
             work = partial(saving_worked, page.refit, page.planned, row)
-            worked, settle = searched_once(page, _name(row.kind, row.key), work), False
+            worked = searched_meanwhile(page, _name(row.kind, row.key), work) or row
         rows.append(worked)
     return rows
 

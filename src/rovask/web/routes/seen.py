@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
@@ -168,7 +171,7 @@ def one_finding(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     waits, proposals = False, list[Proposal]()
     try:
         if not row.settled:
-            proposals = worked_once(page, f"finding {key}", lambda: _proposals(request, page, key))
+            proposals = worked_once(page, f"finding {key}", _proposals(request, page, key))
     except Waits:
         waits = True
     skills = sorted({skill for person in page.refit.people for skill in person.skills})
@@ -193,11 +196,11 @@ def _likely_skill(page: Page, finding: Finding, proposals: list[Proposal]) -> st
     return ""
 
 
-def _proposals(request: Request, page: Page, key: str) -> list[Proposal]:
+def _proposals(request: Request, page: Page, key: str) -> Callable[[], list[Proposal]]:
     with desk_of(request).looking() as session:
         library = library_for(session, page.kept.pk)
     finding = next(one for one in page.refit.findings if one.id == key)
-    return proposed(library, page.refit, page.planned, finding)
+    return partial(proposed, library, page.refit, page.planned, finding)
 
 
 @router.post("/r/{pk}/finding/{key}/settle")

@@ -36,7 +36,7 @@ from rovask.desk.commands.parts import GivePart, GotPart, MissPart, MovePartOn
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to
 from rovask.web.asking import Pk, RecordId
-from rovask.web.costly import known, searched_once, worked_once
+from rovask.web.costly import known, searched_meanwhile, worked_once
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who
@@ -167,7 +167,7 @@ def _offers(page: Page, key: str, *, settle: bool) -> list[tuple[Offer, OfferWor
         work = partial(offer_worked, page.refit, page.plan, offer, page.plan.now, page.now)
         worked: OfferWorked | None = known(page, f"offer {offer.id} settled")
         if worked is None and settle:
-            worked, settle = searched_once(page, f"offer {offer.id} settled", work), False
+            worked = searched_meanwhile(page, f"offer {offer.id} settled", work)
         if worked is None:
             worked = worked_once(page, f"offer {offer.id}", work)
         out.append((offer, worked, *effect_of(worked.effect.before.verdict, worked.effect.after.verdict)))

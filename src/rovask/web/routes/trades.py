@@ -30,8 +30,7 @@ from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 from rovask.store.secrets import GONE, Secret, find_secret, secrets_of
 from rovask.web.acting import acted, back_to, faults_of_form, let_in, picture_in, ran
-from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of, sending_in
-from rovask.web.costly import overtaken
+from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of, helpers_of, sending_in
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.routes.task import read
@@ -245,7 +244,7 @@ def say(request: Request, token: str, posted: LinkForm) -> Response:
         command = TradeSays(
             str(secret.person), said, posted.text("task"), day, posted.words("note", 200), picture_in(posted)
         )
-        overtaken(kept.pk)
+        helpers_of(request).overtaken(kept.pk)
         desk_of(request).act(Actor(None, sending=sending_in(request)), kept.pk, command)
     except RefitFaults as error:
         was = {name: value for name, value in posted.form.items() if isinstance(value, str)}

@@ -1,0 +1,224 @@
+"""What takes many plans to work out: done beside the pages by processes of its own, each question once, boats in turn.
+
+A page asks and goes on; the answer is kept in the database, where it or any other page picks it up. No thread of a request
+waits for it longer than a moment, none holds a lock or a connection meanwhile. Of one boat what is asked first comes first,
+but what a search of seconds settles comes after what is known in a moment; and no boat has a second turn while another
+waits. What was asked of a refit that has changed since is given up.
+"""
+
+from __future__ import annotations
+
+import logging
+import multiprocessing
+import os
+import pickle
+import signal
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass, field
+from itertools import count as count_up
+from multiprocessing.synchronize import Event
+from typing import Any
+
+from sqlalchemy.exc import OperationalError
+
+from rovask.core.explain.compare import Halt, Halted, Search
+from rovask.store import answers
+from rovask.store.answers import Question
+from rovask.store.database import reading, transaction
+
+log = logging.getLogger("rovask.desk")
+
+TRIES = 2  # of a question whose process was killed
+BEHIND_THE_PAGES = 3  # nice: the pages have the larger share of the processors
+LOOK_EVERY = 0.1  # seconds
+_EVENTS: list[Event] = []  # in a helper: one for each process, set when what it works at is given up
+
+
+@dataclass(eq=False)
+class _Job:
+    question: Question
+    work: Callable[..., Any]
+    search: bool
+    number: int  # of all that were asked
+    future: Future[Any] = field(default_factory=Future)
+    tries: int = 0
+    slot: int = -1
+    halt: Halt = field(default_factory=Halt)  # of one that is worked out in this very process
+
+
+class Helpers:
+    """So many processes that work out what pages ask; with none it is worked out at once, by whoever asks.
+
+    seconds: how long a search may take for each side it compares.
+    """
+
+    def __init__(self, url: str, count: int, seconds: float) -> None:
+        self.url, self.count, self.seconds = url, count, seconds
+        self._lock = threading.Lock()
+        self._jobs: dict[tuple[Question, bool], _Job] = {}
+        self._waiting: dict[int, list[_Job]] = {}  # by refit
+        self._served: dict[int, int] = {}  # when a refit had its last turn: the number of its question then
+        self._numbers = count_up(1)
+        self._running: dict[int, _Job] = {}  # by slot
+        self._pool: ProcessPoolExecutor | None = None
+        self._halts: list[Event] = []
+
+    def kept(self, question: Question) -> tuple[Any] | None:
+        """The answer that is kept, in a tuple, for it may be None; None where there is none."""
+        with reading(self.url) as session:
+            body = answers.get(session, question)
+        return (pickle.loads(body),) if body is not None else None  # our own, of this very version
+
+    def ask(self, question: Question, work: Callable[..., Any], *, search: bool = False) -> Future[Any]:
+        """The answer, now or later; the same question asked twice is one. search: ``work`` takes a Search."""
+        with self._lock:
+            job = self._jobs.get((question, search))
+            if job is not None:
+                return job.future
+            job = self._jobs[question, search] = _Job(question, work, search, next(self._numbers))
+            if self.count:
+                self._waiting.setdefault(question.pk, []).append(job)
+                self._go_on()
+        if not self.count:
+            self._at_once(job)
+        return job.future
+
+    def idle(self) -> bool:
+        """Whether nothing waits for its turn."""
+        with self._lock:
+            return not self._waiting and len(self._running) <= self.count
+
+    def overtaken(self, pk: int) -> None:
+        """A refit is about to change: what was asked of it is given up."""
+        with self._lock:
+            waiting = self._waiting.pop(pk, [])
+            running = [job for job in self._jobs.values() if job.question.pk == pk and job not in waiting]
+            for job in waiting:
+                self._jobs.pop((job.question, job.search), None)
+            for job in running:
+                if job.search and job.slot >= 0:
+                    self._halts[job.slot].set()
+        for job in running:
+            job.halt.pull()
+        for job in waiting:
+            job.future.set_exception(Halted())
+
+    def warm(self) -> None:
+        """Have the processes there before anybody asks."""
+        with self._lock:
+            if self.count:
+                for _ in range(self.count):
+                    self._started().submit(_ready)
+
+    def close(self) -> None:
+        """End the processes."""
+        with self._lock:
+            pool, self._pool = self._pool, None
+            self._waiting.clear()
+        if pool is not None:
+            pool.shutdown(wait=False, cancel_futures=True)
+            for child in multiprocessing.active_children():
+                child.terminate()
+
+    def _at_once(self, job: _Job) -> None:
+        try:
+            search = (Search(self.seconds, time.monotonic, job.halt),) if job.search else ()
+            job.future.set_result(job.work(*search))
+        finally:
+            with self._lock:
+                self._jobs.pop((job.question, job.search), None)
+
+    def _started(self) -> ProcessPoolExecutor:
+        if self._pool is None:
+            context = multiprocessing.get_context("spawn")
+            self._halts = [context.Event() for _ in range(self.count)]
+            self._pool = ProcessPoolExecutor(self.count, context, _begin, (os.getpid(), self._halts))
+        return self._pool
+
+    def _go_on(self) -> None:
+        """Give every process that is free the next question: of the boat that has waited longest for a turn."""
+        free = [slot for slot in range(self.count) if slot not in self._running]
+        while free and self._waiting:
+            pk = min(self._waiting, key=lambda one: self._served.get(one, 0))
+            mine = self._waiting[pk]
+            job = min(mine, key=lambda one: (one.search, one.number))
+            mine.remove(job)
+            if not mine:
+                del self._waiting[pk]
+            self._served[pk] = job.number
+            job.slot, job.tries = free.pop(), job.tries + 1
+            self._running[job.slot] = job
+            pool = self._started()
+            self._halts[job.slot].clear()
+            seconds = self.seconds if job.search else 0.0
+            done = pool.submit(_worked, job.slot, job.work, seconds)
+            done.add_done_callback(lambda came, job=job: self._came(job, came))  # type: ignore[misc]
+
+    def _came(self, job: _Job, came: Future[bytes]) -> None:
+        error = came.exception() if not came.cancelled() else Halted()
+        if error is None:
+            self._keep(job.question, came.result())
+        with self._lock:
+            self._running.pop(job.slot, None)
+            job.slot = -1
+            if isinstance(error, BrokenProcessPool):
+                self._pool = None
+            again = isinstance(error, BrokenProcessPool) and job.tries < TRIES
+            if again:
+                self._waiting.setdefault(job.question.pk, []).append(job)
+            else:
+                self._jobs.pop((job.question, job.search), None)
+            self._go_on()
+        if again:
+            return
+        if error is not None:
+            job.future.set_exception(error)
+        else:
+            job.future.set_result(pickle.loads(came.result()))
+
+    def _keep(self, question: Question, body: bytes) -> None:
+        try:
+            with transaction(self.url) as session:
+                answers.put(session, question, body)
+        except OperationalError as error:  # whoever waits has it all the same
+            log.warning("an answer could not be kept: %s", error.orig)
+
+
+def _begin(parent: int, events: list[Event]) -> None:
+    """In a helper, before its first question."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C reaches it through the one that started it
+    _EVENTS[:] = events
+    os.nice(BEHIND_THE_PAGES)
+    threading.Thread(target=_end_with, args=(parent,), name="rovask-parent", daemon=True).start()
+
+
+def _end_with(parent: int) -> None:
+    while os.getppid() == parent:
+        time.sleep(1)
+    os._exit(1)
+
+
+def _ready() -> None:
+    """What every question needs is there."""
+
+
+def _worked(slot: int, work: Callable[..., Any], seconds: float) -> bytes:
+    if not seconds:
+        return pickle.dumps(work())
+    halt, over = Halt(), threading.Event()
+
+    def watch() -> None:
+        while not over.is_set():
+            if _EVENTS[slot].wait(LOOK_EVERY):
+                halt.pull()
+                return
+
+    threading.Thread(target=watch, daemon=True).start()
+    try:
+        return pickle.dumps(work(Search(seconds, time.monotonic, halt)))
+    finally:
+        over.set()

@@ -1,0 +1,131 @@
+"""What takes many plans is worked out beside the pages: each question once, boats in turn, given up when its refit changes."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Iterator
+from functools import partial
+from pathlib import Path
+
+import pytest
+
+from rovask.core.explain.compare import Halted, Search
+from rovask.desk.helpers import Helpers
+from rovask.settings import Settings
+from rovask.store.answers import Question
+from rovask.web.app import create_app
+from tests.acts import changed, kept_of
+from tests.conftest import SKIPPER, Sailor
+from tests.web.pages import Elements
+
+SOON = 60.0  # seconds, also on a loaded machine: a process that begins reads half of Rovask
+
+
+@pytest.fixture
+def helpers(settings: Settings) -> Iterator[Helpers]:
+    made = Helpers(settings.database_url, 1, 1.0)
+    yield made
+    made.close()
+
+
+def asked(settings: Settings, pk: int, what: str) -> Question:
+    return Question(pk, kept_of(settings, pk).change, "a plan", what)
+
+
+def until_given_up(search: Search) -> str:
+    """A search that goes on for ever."""
+    while not search.halt.asked:
+        time.sleep(0.01)
+    raise Halted
+
+
+def nothing_new(search: Search) -> str:
+    return f"nothing in {search.seconds:g} s"
+
+
+def dies_once(mark: Path) -> str:
+    """Takes its process along the first time it is asked."""
+    if not mark.exists():
+        mark.touch()
+        os._exit(1)
+    return "there"
+
+
+def test_a_question_is_answered_once_and_kept_for_whoever_asks_elsewhere(
+    helpers: Helpers, settings: Settings, demo_pk: int
+) -> None:
+    question = asked(settings, demo_pk, "who are you")
+    first, second = helpers.ask(question, os.getpid), helpers.ask(question, os.getpid)
+    assert first is second
+    assert first.result(SOON) != os.getpid()
+    other = Helpers(settings.database_url, 1, 1.0)
+    assert other.kept(question) == (first.result(),)
+    assert other.kept(asked(settings, demo_pk, "something else")) is None
+    changed(settings, demo_pk, lambda refit: refit.grown(name="Another name"))
+    assert other.kept(asked(settings, demo_pk, "who are you")) is None
+
+
+def test_of_a_refit_that_has_changed_nothing_is_kept(helpers: Helpers, settings: Settings, demo_pk: int) -> None:
+    question = asked(settings, demo_pk, "old")
+    changed(settings, demo_pk, lambda refit: refit.grown(name="Another name"))
+    assert helpers.ask(question, partial(str, 5)).result(SOON) == "5"
+    assert helpers.kept(question) is None
+
+
+def test_boats_have_their_turns_and_what_is_quick_comes_before_a_search(helpers: Helpers, settings: Settings) -> None:
+    begins = partial(time.sleep, 0.2)
+    one = [Question(1, 1, "a plan", f"{at}") for at in range(4)]
+    done: list[str] = []
+    futures = [helpers.ask(one[0], begins), helpers.ask(one[1], nothing_new, search=True)]
+    futures += [helpers.ask(one[at], begins) for at in (2, 3)]
+    futures += [helpers.ask(Question(2, 1, "a plan", "the other boat"), begins)]
+    for name, future in zip(("a", "b", "c", "d", "other"), futures, strict=True):
+        future.add_done_callback(lambda _, name=name: done.append(name))  # type: ignore[misc]
+    for future in futures:
+        future.result(SOON)
+    assert done == ["a", "other", "c", "d", "b"]  # the first was begun already, then it is the other boat's turn
+
+
+def test_what_is_asked_of_a_refit_that_changes_is_given_up_and_of_others_not(helpers: Helpers) -> None:
+    running = helpers.ask(Question(1, 1, "a plan", "long"), until_given_up, search=True)
+    waiting = helpers.ask(Question(1, 1, "a plan", "longer"), until_given_up, search=True)
+    other = helpers.ask(Question(2, 1, "a plan", "short"), partial(str, 7))
+    time.sleep(0.3)
+    helpers.overtaken(1)
+    for future in (running, waiting):
+        with pytest.raises(Halted):
+            future.result(SOON)
+    assert other.result(SOON) == "7"
+
+
+def test_a_process_that_is_killed_is_begun_again_and_the_question_with_it(helpers: Helpers, tmp_path: Path) -> None:
+    assert helpers.ask(Question(1, 1, "a plan", "x"), partial(dies_once, tmp_path / "died")).result(SOON) == "there"
+    assert helpers.ask(Question(1, 1, "a plan", "y"), partial(str, 8)).result(SOON) == "8"
+
+
+def test_what_fails_is_told_and_the_next_question_answered(helpers: Helpers) -> None:
+    with pytest.raises(ZeroDivisionError):
+        helpers.ask(Question(1, 1, "a plan", "x"), partial(divmod, 1, 0)).result(SOON)
+    assert helpers.ask(Question(1, 1, "a plan", "x"), partial(divmod, 5, 2)).result(SOON) == (2, 1)
+
+
+def test_a_page_shows_what_it_knows_and_the_rest_when_it_is_there(settings: Settings, demo_pk: int) -> None:
+    from fastapi.testclient import TestClient
+
+    app = create_app(settings.model_copy(update={"helpers": 1}))
+    with TestClient(app, follow_redirects=False) as client:
+        sailor = Sailor(client, settings, SKIPPER)
+        address = f"/r/{demo_pk}/recipes/bilge-pumps?pumps=2"
+        first = Elements(sailor.get(address).text)
+        assert any("data-waits" in has for _, has, _ in first.found)  # the process has hardly begun
+        until = time.monotonic() + SOON
+        while any("data-waits" in has for _, has, _ in Elements(sailor.get(address).text).found):
+            assert time.monotonic() < until
+            time.sleep(0.2)
+        settled = sailor.client.get(
+            f"{address}&settled=1",
+            headers={"cookie": f"rovask_session={sailor.cookie}", "hx-request": "true", "hx-target": "div#effect"},
+        )
+        assert settled.status_code in (200, 204)  # a part that isn't there yet leaves the page as it is
+    app.state.helpers.close()
