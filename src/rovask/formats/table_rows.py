@@ -19,8 +19,9 @@ from rovask.core.refit import typed
 from rovask.core.refit.model import OrderLine, Refit
 from rovask.core.refit.values import Frozen
 from rovask.formats.table_kinds import TableKind
-from rovask.formats.table_readers import READERS, Cells, Key, NewId, Reader
+from rovask.formats.table_readers import READERS
 from rovask.formats.tables import Row, Table, Value
+from rovask.formats.tables_read.reader import Cells, Key, NewId, Reader
 
 MOST_FAULTS = 100
 

@@ -1,0 +1,1 @@
+"""Tables row by row: one reader a file."""
