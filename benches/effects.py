@@ -16,7 +16,8 @@ from typing import Any
 
 from benches.generate import generated_refit
 from benches.planner import WORKERS, tell
-from rovask.core.explain.compare import SETTLING_SECONDS, Search, about_nothing, between
+from rovask.core.explain.compare import about_nothing, between
+from rovask.core.explain.search import SETTLING_SECONDS, Search
 from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import Draft, Planned, draft_plan, plan_of
 from rovask.core.plan.ready import searched

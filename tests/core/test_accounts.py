@@ -17,7 +17,8 @@ from pydantic import ValidationError
 from rovask.core.books.account_sheet import account_sheet
 from rovask.core.books.budget import by_line, grouped, sums
 from rovask.core.books.forecast import forecast
-from rovask.core.books.items import ItemKind, items
+from rovask.core.books.item import ItemKind
+from rovask.core.books.items import items
 from rovask.core.books.timeline import by_month, timeline
 from rovask.core.judged.ledger_edits import ledger_doubts, loose_bills
 from rovask.core.plain.currency import exponent

@@ -12,7 +12,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from rovask.core.gate.gate import LET_GO, Why, gate_of
+from rovask.core.gate.gate import LET_GO, gate_of
+from rovask.core.gate.state import Why
 from rovask.core.readings.looks import ALWAYS, LOOKS
 from rovask.core.readings.touched import touched
 from rovask.core.recipes.expand import DoesNotFit, expand

@@ -9,7 +9,8 @@ import pytest
 
 from benches.generate import generated_refit
 from rovask.core.plan.first.serial import first_schedule
-from rovask.core.plan.problem.compile import compile_refit, realisation_of, realised
+from rovask.core.plan.problem.compile import compile_refit
+from rovask.core.plan.problem.realisation import realisation_of, realised
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.refit.model import Refit
 from rovask.core.refit.stores.choices import PartStatus

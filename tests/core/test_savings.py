@@ -11,10 +11,11 @@ import pytest
 from benches.books import with_books
 from benches.generate import generated_refit
 from rovask.core.books.forecast import forecast
-from rovask.core.books.items import ItemKind, items
+from rovask.core.books.item import ItemKind
+from rovask.core.books.items import items
 from rovask.core.books.savings import INTERIM_HARM, LEAST, OWN_DAY, SavingKind, not_called, savings
-from rovask.core.explain.compare import without
 from rovask.core.explain.offers import offer_worked
+from rovask.core.explain.own_money import without
 from rovask.core.explain.savings_worked import saving_worked
 from rovask.core.judged.offer_edits import ordered_from, retied
 from rovask.core.plan.planner import plan_and_judge

@@ -6,7 +6,7 @@ from typing import Any
 
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
-from rovask.desk.door import effect_between
+from rovask.desk.effects import effect_between
 from rovask.settings import Settings
 from rovask.web.effect_words import money_told
 from tests.acts import log_of

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from rovask.core.explain.compare import Halted, Search
+from rovask.core.explain.search import Halted, Search
 from rovask.desk.helpers import Helpers
 from rovask.settings import Settings
 from rovask.store.answers import Question

@@ -8,7 +8,8 @@ from time import monotonic
 
 import pytest
 
-from rovask.core.explain.compare import Halt, Halted, Search, compare
+from rovask.core.explain.compare import compare
+from rovask.core.explain.search import Halt, Halted, Search
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
 from rovask.core.refit.work.edits import remove_job, update_task

@@ -8,7 +8,8 @@ from datetime import datetime
 import pytest
 
 from rovask.core.books.forecast import forecast
-from rovask.core.explain.compare import Search, compare
+from rovask.core.explain.compare import compare
+from rovask.core.explain.search import Search
 from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.verify.check import verify

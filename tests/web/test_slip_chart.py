@@ -9,9 +9,10 @@ import pytest
 from benches.generate import generated_refit
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
-from rovask.web.slip.chart import LABEL_HEIGHT, LETTER, View, draw, whole_view
+from rovask.web.slip.chart import LABEL_HEIGHT, LETTER, draw
 from rovask.web.slip.marks import Chart
 from rovask.web.slip.scale import TimeScale
+from rovask.web.slip.view import View, whole_view
 
 
 def chart_of(made: Refit, now: datetime, days: int = 0) -> Chart:

@@ -18,22 +18,19 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from rovask.core.books.forecast import forecast
-from rovask.core.explain.compare import between, worked_out
-from rovask.core.explain.gains import without_services
 from rovask.core.plain.faults import Fault, RefitFaults
-from rovask.core.plain.words import minutes_of
 from rovask.core.plan.baseline import baseline_of
 from rovask.core.plan.planner import Planned
-from rovask.core.plan.result import Plan
 from rovask.core.plan.same_work import same_work
 from rovask.core.refit.days.kinds import Baseline
 from rovask.core.refit.model import Refit
-from rovask.core.refit.records import Changes, RecordKey, changes_between, find, key_of, record_of
-from rovask.core.refit.register import KINDS, Gone, kind_of, kinds
-from rovask.core.refit.whole import Edited, Whole
+from rovask.core.refit.records import RecordKey, changes_between, find, key_of, record_of
+from rovask.core.refit.register import kind_of, kinds
+from rovask.core.refit.whole import Whole
 from rovask.core.refit.work.make_good import link_made_good_by, with_make_good
-from rovask.desk.command import Actor, DirectCommand, Done, Effect, RefitCommand, Scene, Situation
+from rovask.desk.aside import changes_of
+from rovask.desk.command import Actor, DirectCommand, Done, RefitCommand, Scene, Situation
+from rovask.desk.effects import effect_between, spelled
 from rovask.desk.planning import Planning, later, verified
 from rovask.desk.rights import NotAllowed, Right, may, refusal
 from rovask.desk.taking_back import Step, TakeBack, taking_back
@@ -46,13 +43,19 @@ from rovask.store.errors import Conflict, NotFound
 from rovask.store.recipes import library_for
 from rovask.store.record_tables import RefitRow
 from rovask.store.records import apply_changes as write_records
-from rovask.store.records import aside_ids, aside_that_point, has_any, load_aside, revisions_after
+from rovask.store.records import has_any, revisions_after
 from rovask.store.refits import Kept
 from rovask.store.sendings import Sending
 
 AT_THE_HAUL, KEPT_BY_ITSELF = "Plan at the haul-out", "kept by itself with the first change after the haul-out"
+
+
 BASELINE = kind_of(Baseline)
+
+
 CLOSED = "This refit is closed: it is read-only but for what surprised. A skipper can open it again on its account."
+
+
 TRIES_UNLOCKED = 3  # after so many changes by others in between, the refit is locked first
 
 
@@ -170,7 +173,7 @@ class Desk:
             new_id,
         )
         outcome = command.edit(_with_the_task(kept.refit, command), situation)
-        changes = self._changes(session, kept, outcome.edited)
+        changes = changes_of(session, kept, outcome.edited)
         return Step(
             outcome.edited.refit,
             changes,
@@ -212,45 +215,6 @@ class Desk:
         so_far = plans.plan_so_far(session, kept.pk, kept.revision)
         return later(kept.refit, now, so_far.plan if so_far else None)
 
-    def _changes(self, session: Session, kept: Kept, edited: Edited) -> Changes:
-        """The records an edit changes, with what is kept aside. Raises RefitFaults for ids there that lead nowhere."""
-        changes = changes_between(kept.refit, edited.refit)
-        for item in edited.put:
-            key = key_of(item)
-            old = load_aside(session, kept.pk, KINDS[key.kind], [key.id])
-            was, is_ = record_of(old[0]) if old else None, record_of(item)
-            if was != is_:
-                changes[key] = (was, is_)
-        for key in edited.gone:
-            old = load_aside(session, kept.pk, KINDS[key.kind], [key.id])
-            if old:
-                changes[key] = (record_of(old[0]), None)
-        gone = [key for key, (_, after) in changes.items() if after is None and key.kind in KINDS]
-        for kind, item in aside_that_point(session, kept.pk, gone) if gone else ():
-            key = RecordKey(kind.name, item.id)
-            if key not in changes:
-                changes[key] = (record_of(item), _without(item, set(gone)))
-        self._check_aside(session, kept.pk, changes)
-        return changes
-
-    def _check_aside(self, session: Session, pk: int, changes: Changes) -> None:
-        """What changed records say of things kept aside must be there, or come with this change."""
-        asked: dict[str, set[str]] = {}
-        for key, (_, after) in changes.items():
-            if after is None or key.kind not in KINDS:
-                continue
-            for point in KINDS[key.kind].points:
-                if KINDS[point.to.kind].aside and after.get(point.field):
-                    value = after[point.field]
-                    asked.setdefault(point.to.kind, set()).update(value if point.many else [value])
-        for name, ids in asked.items():
-            new = {key.id for key, (_, after) in changes.items() if key.kind == name and after is not None}
-            gone = {key.id for key, (_, after) in changes.items() if key.kind == name and after is None}
-            missing = ids - new
-            lost = (missing - aside_ids(session, pk, KINDS[name], missing) if missing else set()) | (ids & gone)
-            if lost:
-                raise RefitFaults([Fault("", f"there is no {KINDS[name].word} {min(lost)!r}")])
-
     def _keep(
         self, session: Session, actor: Actor, kept: Kept, step: Step, before: Planned | None, clock: datetime
     ) -> Done:
@@ -279,7 +243,7 @@ class Desk:
             after=after.verdict,
             undoes=step.undoes,
             same_as=step.same_as,
-            effect=_spelled(effect),
+            effect=spelled(effect),
             needs=step.needs,
             back=step.back,
             final=step.final,
@@ -406,70 +370,3 @@ def _check_seen(kept: Kept, command: RefitCommand) -> None:
         if kept.revisions.get(key) != revision:
             theirs = find(kept.refit, key)
             raise Conflict(key, dict(theirs) if theirs is not None else None)
-
-
-def _without(item: Any, gone: set[RecordKey]) -> dict[str, Any] | None:
-    """A thing kept aside that does without what is gone, or goes along with it."""
-    lost: dict[str, Any] = {}
-    for point in kind_of(type(item)).points:
-        value = getattr(item, point.field)
-        ids = value if point.many else (value,)
-        if not value or not any(RecordKey(point.to.kind, one) in gone for one in ids):
-            continue
-        if point.to.gone is Gone.GO:
-            return None
-        lost[point.field] = (
-            tuple(one for one in ids if RecordKey(point.to.kind, one) not in gone) if point.many else None
-        )
-    return record_of(item.model_copy(update=lost))
-
-
-def effect_between(before: Refit | None, was: Planned | None, after: Refit, is_: Planned) -> Effect:
-    """What a change did: launch, money, which jobs went out of the plan or came back, and how long services are out.
-
-    When jobs come or go, what the refit before would have come to with the same effort decides whether the change did it.
-    """
-    if before is None or was is None or before.currency != after.currency or is_.plan.old:
-        return Effect(was or is_, is_, None)
-    found = between(before, was, after, is_, settled=False)
-    if found.out or found.back:
-        found = between(before, worked_out(before, is_.plan.now, was.plan), after, is_, settled=False)
-    then, now = without_services(before, was.plan), without_services(after, is_.plan)
-    longer = {
-        service: minutes_of(now.get(service, timedelta(0)) - then.get(service, timedelta(0)))
-        for service in sorted({*then, *now})
-    }
-    return Effect(
-        was,
-        is_,
-        found.money,
-        found.out,
-        found.back,
-        {service: minutes for service, minutes in longer.items() if minutes},
-        found.own,
-        _cant(before, was.plan, after, is_.plan),
-        forecast(after, is_.plan).total,
-    )
-
-
-def _cant(before: Refit, was: Plan, after: Refit, is_: Plan) -> tuple[str, ...]:
-    """Titles of jobs with tasks that can't be planned and could before, or are new: they have no effect to tell."""
-    stuck = {before.job_of[key].id for key in was.unplanned if key in before.job_of}
-    now = dict.fromkeys(after.job_of[key] for key in is_.unplanned if key in after.job_of)
-    return tuple(job.title for job in now if job.id not in stuck)
-
-
-def _spelled(effect: Effect) -> dict[str, Any] | None:
-    """What history keeps of an effect."""
-    if effect.money is None:
-        return None
-    return {
-        "money": effect.money.minor,
-        "own": effect.own.minor if effect.own is not None else effect.money.minor,
-        "currency": effect.money.currency,
-        "out": list(effect.out),
-        "back": list(effect.back),
-        "services": dict(effect.services),
-        "cant": list(effect.cant),
-        "total": effect.total.minor if effect.total is not None else None,
-    }

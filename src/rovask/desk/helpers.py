@@ -25,7 +25,7 @@ from typing import Any
 
 from sqlalchemy.exc import OperationalError
 
-from rovask.core.explain.compare import Halt, Halted, Search
+from rovask.core.explain.search import Halt, Halted, Search
 from rovask.store import answers
 from rovask.store.answers import Question
 from rovask.store.database import reading, transaction

@@ -7,7 +7,8 @@ from datetime import datetime
 from functools import partial
 from typing import Any
 
-from rovask.core.explain.compare import Search, compare
+from rovask.core.explain.compare import compare
+from rovask.core.explain.search import Search
 from rovask.core.plan.result import Plan
 from rovask.core.refit.model import Refit
 from rovask.desk.door import Desk

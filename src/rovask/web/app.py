@@ -15,7 +15,7 @@ from starlette.datastructures import UploadFile
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
-from rovask.core.explain.compare import Halted
+from rovask.core.explain.search import Halted
 from rovask.core.plain.faults import Fault, RefitFaults, faults_of
 from rovask.desk.door import Desk
 from rovask.desk.helpers import Helpers

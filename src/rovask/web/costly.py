@@ -10,7 +10,7 @@ from collections.abc import Callable
 from hashlib import sha256
 from typing import Any, TypeVar
 
-from rovask.core.explain.compare import Search
+from rovask.core.explain.search import Search
 from rovask.core.plain.derived import derived
 from rovask.core.plan.result import Plan, Verdict
 from rovask.store.answers import Question

@@ -43,46 +43,7 @@ from rovask.store.searches import SearchView, search_of
 from rovask.web.asking import desk_of, helpers_of
 from rovask.web.effect_words import money_told
 from rovask.web.sky_words import SkyWords, weather_words
-
-
-@dataclass(frozen=True, slots=True)
-class Item:
-    """One item of the standing line: what it says, what that is, where it is explained, and its tone.
-
-    short: what that is where there is little room, so that what matters is never cut off.
-    """
-
-    value: str
-    label: str
-    href: str
-    tone: str = ""
-    short: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Note:
-    """What the last change did, until dismissed. open: what the rest of the plan does in answer isn't settled yet."""
-
-    change: int
-    who: str
-    what: str
-    effect: str
-    tone: str
-    more: str
-    took_back: bool
-    open: bool = False
-
-
-def _other_side(verdict: Verdict) -> str:
-    """Of a launch that hangs on open spreads, in a few words, what it is at its worst or best where that changes the answer."""
-    if verdict.spare_best is None:
-        return ""
-    if verdict.spare_minutes >= 0 and (verdict.spare_worst is None or verdict.spare_worst < 0):
-        worst = "more" if verdict.spare_worst is None else f"{span(-verdict.spare_worst)} short"
-        return f", at worst {worst}"
-    if verdict.spare_minutes < 0 <= verdict.spare_best:
-        return f", at best {span(verdict.spare_best)} spare"
-    return ""
+from rovask.web.standing import Item, Note, other_side, short_name
 
 
 @dataclass(frozen=True)
@@ -234,7 +195,7 @@ class Page:
         if not self.refit.tasks:
             return Item("–", "no tasks yet", f"{self.root}/jobs")
         left_out = f", {len(verdict.left_out)} left out" if verdict.left_out else ""
-        at_worst = _other_side(verdict)
+        at_worst = other_side(verdict)
         match verdict.outcome:
             case _ if verdict.old:
                 return Item("Old plan", "none could be made of the last change", slip, "urgent")
@@ -314,18 +275,6 @@ class Page:
     def context(self, **more: Any) -> dict[str, Any]:
         """What the templates get."""
         return {"page": self, "refit": self.refit, "plan": self.plan, "verdict": self.verdict, "who": self.who} | more
-
-
-LINE_NAME = 24  # signs of a name that the standing line has room for
-
-
-def short_name(name: str) -> str:
-    """A name short enough for the standing line.
-
-    >>> short_name("Shaft bearing 35 x 48 mm by its code")
-    'Shaft bearing 35 x 48 m…'
-    """
-    return name if len(name) <= LINE_NAME else name[: LINE_NAME - 1].rstrip() + "…"
 
 
 READ_AGAIN = 3  # times, when a plan had to be made first and somebody changed the refit meanwhile

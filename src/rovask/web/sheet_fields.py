@@ -19,6 +19,7 @@ from rovask.core.refit.givens.choices import (
 from rovask.core.refit.seen.choices import OffSort, Severity, UnknownState
 from rovask.core.refit.stores.choices import Lies, PartStatus
 from rovask.core.refit.work.choices import Deed, Emission, LinkKind, Need, Opens, State
+from rovask.web.choice_words import KIND_WORDS, SEVERITY_WORDS, STATE_WORDS, STATUS_WORDS, UNKNOWN_WORDS
 from rovask.web.day_fields import DAY_FIELDS
 from rovask.web.field import (
     Field,
@@ -40,49 +41,38 @@ from rovask.web.store_fields import STORE_FIELDS
 __all__ = ["FIELDS", "Field", "How"]
 
 
-STATE_WORDS = {
-    "afloat_before": "afloat, before the haul",
-    "lifting": "being lifted and blocked",
-    "ashore": "ashore",
-    "slings": "in the slings, before the launch",
-    "afloat_after": "afloat, after launch",
-    "either": "either",
-}
-STATUS_WORDS = {
-    "needed": "to order",
-    "ordered": "ordered",
-    "aboard": "aboard, fit not tried",
-    "checked": "aboard and fits",
-}
-KIND_WORDS = {
-    "FS": "starts after the end of it",
-    "SS": "starts after the start of it",
-    "FF": "ends after the end of it",
-    "SF": "ends after the start of it",
-}
 _HOURS_HELP = "One line for each pattern: mon-sat 08:00-12:00, 13:00-18:00"
+
+
 _DAYS_HELP = "One line each: 18 May 2026 to 24 May 2026, then why"
 
+
 _RULES_HELP = "One line each: sparks only mon-fri 08:00-16:00; dust never 18 May 2026 to 19 May 2026; sparks permit from 12 May 2026"
-SEVERITY_WORDS = {
-    "good": "good",
-    "watch": "to be watched",
-    "bad": "bad",
-    "dangerous": "dangerous: she may not float like this",
-}
-UNKNOWN_WORDS = {
-    "open": "nobody has looked yet",
-    "vanished": "looked at: nothing there",
-    "real": "looked at: it is real",
-}
+
+
 UNSURE = "How sure the wait is"
+
+
 KIND_OF = "What it must be, what there is of it, and its budget line"
+
+
 LEAD = "How sure the lead time is, and what is missing"
+
+
 AT_HAND = "What must be at hand?"
+
+
 TO_THE_PLACE = "What does it do to the place?"
+
+
 WEATHER = "What weather does it need?"
+
+
 WITHOUT = "What do you go without?"
+
+
 MINDED = "When exactly, and what is to be minded?"
+
 
 # By the name of the kind.
 FIELDS: dict[str, tuple[Field, ...]] = {

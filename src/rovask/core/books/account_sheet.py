@@ -6,7 +6,8 @@ from typing import Any
 
 from rovask.core.books.budget import by_line
 from rovask.core.books.forecast import forecast
-from rovask.core.books.items import ItemKind, items
+from rovask.core.books.item import ItemKind
+from rovask.core.books.items import items
 from rovask.core.books.one_more_day import one_more_day
 from rovask.core.plan.result import Plan
 from rovask.core.refit.model import Refit

@@ -6,7 +6,8 @@ from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from rovask.core.books.items import Item, items
+from rovask.core.books.item import Item
+from rovask.core.books.items import items
 from rovask.core.plain.derived import derived
 from rovask.core.plan.result import Plan
 from rovask.core.refit.model import BudgetLine, Draw, Refit

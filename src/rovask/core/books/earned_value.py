@@ -11,7 +11,8 @@ from dataclasses import dataclass
 from datetime import timedelta
 from decimal import Decimal
 
-from rovask.core.books.items import Item, ItemKind, items
+from rovask.core.books.item import Item, ItemKind
+from rovask.core.books.items import items
 from rovask.core.plain.derived import derived
 from rovask.core.plain.money import rounded
 from rovask.core.plan.progress import planned_share

@@ -9,7 +9,8 @@ from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from rovask.core.books.items import Item, ItemKind, items, nights_to_pay
+from rovask.core.books.item import Item, ItemKind
+from rovask.core.books.items import items, nights_to_pay
 from rovask.core.plain.derived import derived
 from rovask.core.plain.money import Money, total
 from rovask.core.plain.words import count

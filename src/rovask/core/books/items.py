@@ -7,11 +7,11 @@ be bought, a person's hours, nights elsewhere, something not found yet. Shares a
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import replace
-from enum import StrEnum
-from typing import Any, NamedTuple
+from typing import Any
 
+from rovask.core.books.item import Item, ItemKind
 from rovask.core.books.paid_work import hourly_totals, paid_people
 from rovask.core.books.yard_bill import against_invoices, yard_bill
 from rovask.core.plain.derived import derived
@@ -20,7 +20,8 @@ from rovask.core.plain.words import count
 from rovask.core.plan.result import Plan
 from rovask.core.plan.verdict.services import nights_elsewhere
 from rovask.core.readings.commitments import Commitment, CommitmentKind, changed, commitments, order_total
-from rovask.core.readings.stock import Coming, Stock, lines_by_part, stocks, uses_of
+from rovask.core.readings.stock import Coming, Stock, lines_by_part, stocks
+from rovask.core.readings.uses import uses_of
 from rovask.core.refit.givens.choices import Section, Spot
 from rovask.core.refit.model import Job, Part, Refit, Unknown
 from rovask.core.refit.seen.choices import UnknownState
@@ -35,59 +36,9 @@ SECTION_OF = {
     Section.ENGINE: (Spot.ENGINE, Spot.LAZARETTE, Spot.SHAFT),
     Section.HULL: (Spot.TOPSIDES, Spot.WATERLINE, Spot.BOTTOM, Spot.THROUGH_HULLS, Spot.KEEL, Spot.RUDDER),
 }
+
+
 _BY_SPOT = {spot: section for section, spots in SECTION_OF.items() for spot in spots}
-
-
-class ItemKind(StrEnum):
-    """Where an item comes from."""
-
-    ORDER = "orders"
-    AGREEMENT = "agreements"
-    BILL = "bills"
-    YARD = "yard"
-    PART = "parts to buy"
-    WORK = "paid hours"
-    NIGHTS = "nights elsewhere"
-    UNKNOWN = "not found yet"
-
-
-class Item(NamedTuple):
-    """One thing's share for one job, in minor units of the refit's currency.
-
-    paid, owed: as in accounts.py; to_come: agreed and neither invoiced nor paid ahead, less what is to be had back;
-    rest: planned and not agreed. bound, invoiced: for telling; they are no part of the sum. low, high: what it may come
-    to at the least and the most. by_rate: of what is paid, what rates made of it.
-    """
-
-    kind: ItemKind
-    key: str
-    title: str
-    how: str = ""
-    party: str = ""
-    person: str | None = None
-    job: str | None = None
-    section: Section = Section.OTHER
-    line: str | None = None
-    paid: int = 0
-    owed: int = 0
-    to_come: int = 0
-    rest: int = 0
-    bound: int = 0
-    invoiced: int = 0
-    by_rate: int = 0
-    back: int = 0
-    low: int = 0
-    high: int = 0
-
-    @property
-    def still(self) -> int:
-        """What is still to be paid."""
-        return self.owed + self.to_come + self.rest
-
-    @property
-    def will_be(self) -> int:
-        """What it comes to."""
-        return self.paid + self.still
 
 
 _SHARES = ("paid", "owed", "to_come", "rest", "bound", "invoiced", "by_rate", "back", "low", "high")
@@ -414,11 +365,3 @@ def unknowns_that_count(refit: Refit, plan: Plan) -> list[Unknown]:
 def nights_to_pay(refit: Refit, plan: Plan) -> int:
     """Nights on which somewhere that is slept in isn't fit for it."""
     return len({night.day for night in nights_elsewhere(refit, plan)})
-
-
-def summed(rows: tuple[Item, ...], by: Callable[[Item], str | None]) -> dict[str | None, list[Item]]:
-    """Items by something, in the order they come."""
-    out: dict[str | None, list[Item]] = defaultdict(list)
-    for row in rows:
-        out[by(row)].append(row)
-    return dict(out)

@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 from datetime import date
 from enum import StrEnum
 
-from rovask.core.books.items import ItemKind, items, spared_by
+from rovask.core.books.item import ItemKind
+from rovask.core.books.items import items, spared_by
 from rovask.core.books.paid_work import Stint, by_the_hour, cost, spared
 from rovask.core.judged.offer_edits import landed_price
 from rovask.core.plain.words import day

@@ -7,7 +7,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from rovask.core.books.items import Item, ItemKind, items
+from rovask.core.books.item import Item, ItemKind
+from rovask.core.books.items import items
 from rovask.core.books.paid_work import stints_of
 from rovask.core.books.yard_bill import by_day, yard_bill
 from rovask.core.plain.derived import derived

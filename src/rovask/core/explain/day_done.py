@@ -9,7 +9,7 @@ from datetime import date, datetime, time, timedelta
 
 import numpy as np
 
-from rovask.core.plan.problem.compile import grid_of
+from rovask.core.plan.problem.grid import grid_of
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.refit.days.kinds import DayEntry, PlannedTask
 from rovask.core.refit.givens.weather import HOUR, RAIN_FROM

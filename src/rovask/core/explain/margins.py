@@ -8,8 +8,8 @@ import numpy as np
 
 from rovask.core.plain.words import day_and_time
 from rovask.core.plan.problem.calendar import SlotGrid
-from rovask.core.plan.problem.compile import grid_of
 from rovask.core.plan.problem.curing import yard_days
+from rovask.core.plan.problem.grid import grid_of
 from rovask.core.plan.problem.hours import yard_mask
 from rovask.core.plan.problem.lags import CURE_UNIT
 from rovask.core.plan.result import Plan

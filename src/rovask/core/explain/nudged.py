@@ -7,7 +7,7 @@ from datetime import datetime
 import numpy as np
 
 from rovask.core.plan.problem.calendar import slots_of
-from rovask.core.plan.problem.compile import grid_of
+from rovask.core.plan.problem.grid import grid_of
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Assignment
 from rovask.core.refit.model import Refit

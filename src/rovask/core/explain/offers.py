@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from datetime import datetime
 from itertools import count
 
-from rovask.core.explain.compare import Comparison, Search, compare
+from rovask.core.explain.compare import Comparison, compare
 from rovask.core.explain.risks import Risk, late_risk, misfit_risk
+from rovask.core.explain.search import Search
 from rovask.core.judged.offer_edits import landed_price, ordered_from
 from rovask.core.plain.words import minutes_of
 from rovask.core.plan.result import Plan

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from rovask.core.books.savings import COULD_HARM, SHOULD_HARM, Saving, SavingKind, by_ourselves, not_called
-from rovask.core.explain.compare import Search, compare
+from rovask.core.explain.compare import compare
+from rovask.core.explain.search import Search
 from rovask.core.plan.planner import Planned
 from rovask.core.refit.model import Refit
 from rovask.core.refit.work.choices import Need

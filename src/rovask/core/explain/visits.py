@@ -16,8 +16,8 @@ from rovask.core.explain.day_done import bounds, the_day
 from rovask.core.explain.moves import Move
 from rovask.core.plain.half_hours import HALF_HOUR
 from rovask.core.plan.problem.calendar import SlotGrid
-from rovask.core.plan.problem.compile import grid_of
 from rovask.core.plan.problem.crews import crews_for
+from rovask.core.plan.problem.grid import grid_of
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Plan
 from rovask.core.plan.verdict.worked import Stint, stints, worked

@@ -9,7 +9,7 @@ import numpy as np
 from rovask.core.plain.derived import derived
 from rovask.core.plain.words import day, day_and_time
 from rovask.core.plan.problem.calendar import Mask, SlotGrid
-from rovask.core.plan.problem.compile import grid_of
+from rovask.core.plan.problem.grid import grid_of
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.model import Refit, Task

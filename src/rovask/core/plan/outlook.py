@@ -12,8 +12,9 @@ from enum import StrEnum
 from rovask.core.plan.first.serial import ready_schedule
 from rovask.core.plan.problem.arrays import FIRST_TASK, FOREVER, LAUNCH_NODE, Problem
 from rovask.core.plan.problem.calendar import slots_of
-from rovask.core.plan.problem.compile import Compiler, Realisation, realisation_of, realised
+from rovask.core.plan.problem.compile import Compiler
 from rovask.core.plan.problem.lags import CURE_UNIT
+from rovask.core.plan.problem.realisation import Realisation, realisation_of, realised
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.ready import as_schedule, launch_free
 from rovask.core.plan.result import Ready

@@ -16,15 +16,12 @@ from math import ceil
 from typing import Protocol
 
 from rovask.core.plain.derived import Derived, derived
+from rovask.core.readings.uses import Uses, fine, uses_of
 from rovask.core.refit.model import Order, OrderLine, Part, Receipt, Refit, Task
 from rovask.core.refit.stores.choices import Condition, Lies, OrderState, PartStatus, Remedy
 from rovask.core.refit.work.choices import Need
 
 NO_TASK = ""  # whose need it is when no task says that it takes it
-MEASURED = frozenset(
-    ["kg", "g", "l", "ml", "m", "cm", "mm", "m2", "m²", "ft", "in", "oz", "lb", "gal"]
-)  # units that can be shared out at will
-FINE = 6  # decimals that amounts are kept to
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,17 +69,17 @@ class Stock:
     @cached_property
     def here(self) -> float:
         """What can be taken in hand."""
-        return _fine(self.tried + self.untried)
+        return fine(self.tried + self.untried)
 
     @cached_property
     def there_is(self) -> float:
         """All there is, wherever it lies."""
-        return _fine(self.here + self.away)
+        return fine(self.here + self.away)
 
     @cached_property
     def short(self) -> float:
         """What is still to be ordered."""
-        return _fine(sum(cover.short for cover in self.by_task.values() if cover.taken))
+        return fine(sum(cover.short for cover in self.by_task.values() if cover.taken))
 
     def to_buy(self, ordered: bool) -> float:
         """How much of it is still to be bought, in its unit. ordered: whether an order of it stands.
@@ -96,17 +93,17 @@ class Stock:
         missing = max(wanted - (self.there_is + self.on_order + self.used - self.over), 0.0)
         if part.counted is None and part.status is PartStatus.NEEDED and not ordered:
             missing = wanted  # never had, as far as anybody said: also what was used of it is still to be paid
-        return ceil(round(missing / part.pack, 6)) * part.pack if part.pack and missing else _fine(missing)
+        return ceil(round(missing / part.pack, 6)) * part.pack if part.pack and missing else fine(missing)
 
     @cached_property
     def on_order(self) -> float:
         """What is under way."""
-        return _fine(sum(one.quantity for one in self.coming))
+        return fine(sum(one.quantity for one in self.coming))
 
     @cached_property
     def left_over(self) -> float:
         """What the work does not take."""
-        return _fine(max(self.there_is + self.on_order - self.wanted, 0.0))
+        return fine(max(self.there_is + self.on_order - self.wanted, 0.0))
 
     @cached_property
     def status(self) -> PartStatus:
@@ -204,10 +201,6 @@ def _by_plan(refit: Refit, plan: InOrder) -> dict[str, Stock]:
     return bare | _all(refit, starts, mixed) if mixed else bare
 
 
-def _fine(amount: float) -> float:
-    return round(amount, FINE)
-
-
 def _all(
     refit: Refit, starts: Mapping[str, datetime] | None = None, only: Collection[str] | None = None
 ) -> dict[str, Stock]:
@@ -246,42 +239,6 @@ def _all(
     }
 
 
-Uses = Mapping[tuple[str, str], tuple[float, float | None]]
-
-
-@derived(lambda refit: (refit.parts, refit.jobs, refit.uses))
-def uses_of(refit: Refit) -> Uses:
-    """(amount a task takes, what it really took) by (task, part). Tasks that don't say share what the others leave.
-
-    What is measured is shared evenly; of pieces each takes whole ones and the last the rest, so that a bearing that is
-    dry-fitted, then fitted, is taken by the fitting.
-    """
-    said = {(use.task, use.part): (use.amount, use.used) for use in refit.uses}
-    out: dict[tuple[str, str], tuple[float, float | None]] = {}
-    takers: dict[str, list[str]] = defaultdict(list)
-    for task in refit.tasks.values():
-        for name in task.parts:
-            takers[name].append(task.id)
-    for part in refit.parts:
-        keys = takers[part.id]
-        silent = [key for key in keys if (key, part.id) not in said]
-        left = max(part.quantity - sum(said[key, part.id][0] for key in keys if (key, part.id) in said), 0.0)
-        shares = dict(zip(silent, _shares(part, left, len(silent)), strict=True))
-        for key in keys:
-            out[key, part.id] = said.get((key, part.id), (shares.get(key, 0.0), None))
-    return out
-
-
-def _shares(part: Part, amount: float, among: int) -> list[float]:
-    """An amount shared among so many tasks."""
-    if not among:
-        return []
-    if part.unit.strip().casefold() in MEASURED:
-        return [_fine(amount / among)] * (among - 1) + [_fine(amount - _fine(amount / among) * (among - 1))]
-    each = float(amount // among)
-    return [each] * (among - 1) + [_fine(amount - each * (among - 1))]
-
-
 def _stock(
     refit: Refit, part: Part, tasks: list[Task], amounts: Uses, lines: list[tuple[Order, OrderLine, list[Receipt]]]
 ) -> Stock:
@@ -308,7 +265,7 @@ def _stock(
         if drawn and not (since is not None and task.done_at is not None and task.done_at <= since):
             used += drawn
         if task.done_at is None and (amount - drawn > 0 or not amount):
-            wanted.append((task.id, _fine(max(amount - drawn, 0.0))))
+            wanted.append((task.id, fine(max(amount - drawn, 0.0))))
     if not tasks and part.status is not PartStatus.CHECKED:
         wanted.append((NO_TASK, part.quantity))
     # of what nobody ever counted, ordered or said to be here there is nothing to be wrong about
@@ -316,10 +273,10 @@ def _stock(
     over = max(used - tried - untried - away, 0.0) if told_of else 0.0
     tried, untried, away = _less(used, tried, untried, away)
     coming.sort(key=lambda one: (one.at is None, one.at or 0, one.order))
-    tried, untried, away = _fine(tried), _fine(untried), _fine(away)
+    tried, untried, away = fine(tried), fine(untried), fine(away)
     covers = dict(_covered(wanted, [tried, untried, away], coming))
-    total = _fine(sum(amount for _, amount in wanted))
-    return Stock(part, tried, untried, away, tuple(coming), _fine(used), _fine(over), total, covers)
+    total = fine(sum(amount for _, amount in wanted))
+    return Stock(part, tried, untried, away, tuple(coming), fine(used), fine(over), total, covers)
 
 
 def _at_first(part: Part) -> tuple[float, float, float]:
@@ -357,7 +314,7 @@ def still_to_come(order: Order, line: OrderLine, receipts: list[Receipt]) -> flo
     if order.closed or not order.state.is_open:
         return 0.0
     came = sum(one.quantity for one in receipts if one.remedy is not Remedy.EXCHANGE)
-    return max(_fine(line.quantity - came), 0.0)
+    return max(fine(line.quantity - came), 0.0)
 
 
 def _drawn(task: Task, amount: float, took: float | None) -> float:
@@ -390,13 +347,13 @@ def _covered(wanted: list[tuple[str, float]], piles: list[float], coming: list[C
         need, taken = amount, list[float]()
         for at, pile in enumerate(piles):
             some = min(need, pile)
-            piles[at], need = _fine(pile - some), _fine(need - some)
+            piles[at], need = fine(pile - some), fine(need - some)
             taken.append(some)
         parcels = []
         for at, parcel in enumerate(coming):
             some = min(need, left[at])
             if some > 0:
-                left[at], need = _fine(left[at] - some), _fine(need - some)
+                left[at], need = fine(left[at] - some), fine(need - some)
                 parcels.append(Coming(parcel.at, some, parcel.order))
         cover = Cover(amount, taken[0], taken[1], taken[2], tuple(parcels), need)
         first = first or cover

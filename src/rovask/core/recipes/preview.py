@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from rovask.core.books.order_by import part_needs
-from rovask.core.explain.compare import Comparison, Search, compare, left
+from rovask.core.explain.compare import Comparison, compare
+from rovask.core.explain.own_money import left
+from rovask.core.explain.search import Search
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plain.money import Money
 from rovask.core.plain.words import minutes_of

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from rovask.core.gate.gate import LET_GO, Item, Why, gate_of, hangs, hangs_from
+from rovask.core.gate.gate import LET_GO, gate_of, hangs, hangs_from
+from rovask.core.gate.state import Item, Why
 from rovask.core.plain.faults import refused
 from rovask.core.plain.words import count, day_and_time
 from rovask.core.readings.acceptance import acceptances, made_by

@@ -21,12 +21,12 @@ from rovask.desk.commands.seen import MoveOff
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to, picture_in
 from rovask.web.asking import Pk, RecordId
+from rovask.web.choice_words import STATE_WORDS
 from rovask.web.costly import worked_once
 from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.routes.recipes import library_here
 from rovask.web.security import Form, Who
-from rovask.web.sheet_fields import STATE_WORDS
 
 router = APIRouter()
 

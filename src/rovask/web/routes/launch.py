@@ -7,7 +7,8 @@ from collections.abc import Iterable, Iterator
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.gate.gate import Block, Item, Why, gate_of, hangs, hangs_from
+from rovask.core.gate.gate import gate_of, hangs, hangs_from
+from rovask.core.gate.state import Block, Item, Why
 from rovask.core.plain.faults import RefitFaults, refused
 from rovask.core.readings.acceptance import Acceptance, acceptances
 from rovask.core.readings.looks import CAUTIONS

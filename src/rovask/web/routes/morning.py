@@ -8,7 +8,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rovask.core.explain.afloat import better_ashore
-from rovask.core.gate.gate import Item, gate_of
+from rovask.core.gate.gate import gate_of
+from rovask.core.gate.state import Item
 from rovask.core.plain.money import Money
 from rovask.core.plan.verdict.services import days_on_end, nights_elsewhere
 from rovask.core.readings.acceptance import unaccepted

@@ -12,7 +12,8 @@ from pydantic import ValidationError
 from rovask.core.books.account_sheet import account_sheet
 from rovask.core.books.budget import Sums, by_line, grouped
 from rovask.core.books.earned_value import earned_value, job_standings
-from rovask.core.books.items import ItemKind, items
+from rovask.core.books.item import ItemKind
+from rovask.core.books.items import items
 from rovask.core.books.one_more_day import one_more_day
 from rovask.core.books.paid_work import hourly_totals
 from rovask.core.books.timeline import by_month, timeline

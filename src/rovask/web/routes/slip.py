@@ -21,8 +21,9 @@ from rovask.web.assets import chart_style
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render, templates
 from rovask.web.security import Who
-from rovask.web.slip.chart import View, draw, whole_view
+from rovask.web.slip.chart import draw
 from rovask.web.slip.marks import Chart
+from rovask.web.slip.view import View, whole_view
 from rovask.web.spelling import moment_text
 
 router = APIRouter()

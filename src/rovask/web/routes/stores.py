@@ -18,7 +18,8 @@ from rovask.core.judged.trips import Trip, proposals
 from rovask.core.plain.derived import derived
 from rovask.core.plain.faults import refused
 from rovask.core.plan.result import Plan, Verdict
-from rovask.core.readings.stock import stocks, to_buy, uses_of
+from rovask.core.readings.stock import stocks, to_buy
+from rovask.core.readings.uses import uses_of
 from rovask.core.refit import typed
 from rovask.core.refit.givens.choices import Certainty
 from rovask.core.refit.model import Offer, Part, Refit

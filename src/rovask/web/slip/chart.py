@@ -6,68 +6,40 @@ Pixels from the top left. Nothing here knows colours or HTML; the template draws
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
-from zoneinfo import ZoneInfo
+from datetime import datetime, timedelta
 
 from rovask.core.plain.words import day_and_time
 from rovask.core.plan.result import Assignment, Plan, Verdict
-from rovask.core.readings.curing import CureClock
-from rovask.core.readings.readiness import ready_at
 from rovask.core.readings.stock import stocks
-from rovask.core.refit.givens.weather import HOUR, RAIN_FROM, Weather
 from rovask.core.refit.model import Job, Refit, Task
-from rovask.core.refit.stores.choices import PartStatus
-from rovask.core.refit.work.choices import LinkKind
-from rovask.web.slip.marks import (
-    Band,
-    Block,
-    Bracket,
-    Chart,
-    DayMark,
-    Ghost,
-    OutageMark,
-    Parcel,
-    PersonDay,
-    Rain,
-    Ribbon,
-    Sky,
-    Tail,
-)
+from rovask.web.slip.ghosts import Ends, cures_of, ghosts_of
+from rovask.web.slip.marks import Band, Block, Chart, Ribbon
 from rovask.web.slip.scale import TimeScale
+from rovask.web.slip.sky import days_of, outages_of, people_of, quay_of, weather_of
+from rovask.web.slip.view import View
 
 LABEL_HEIGHT = 10.0
+
+
 HAND_HEIGHT = 6.0
+
+
 LEAST_BLOCK = 5.0
+
+
 ROW_GAP = 2.0
+
+
 BREAK = timedelta(days=3.5)  # a job that rests longer in a place is drawn as two stretches
+
+
 LETTER = 5.0
+
+
 NAMED_DAY = 75.0
+
+
 NAMED = 1.7  # blocks are taller where their names are shown
-PERSON_ROW = 11.0
-QUAY_HEIGHT = 20.0
-SKY_HEIGHT = 18.0
-OUTAGE_ROW = 12.0
-
-
-@dataclass(frozen=True, slots=True)
-class View:
-    """What part of the plan is shown and how large; names of tasks appear when a day is wide enough."""
-
-    first: date
-    last: date
-    width: float = 1240.0
-    label_width: float = 118.0
-    person: str = ""
-    job: str = ""
-    place: str = ""
-
-
-def whole_view(refit: Refit, plan: Plan, width: float = 1240.0) -> View:
-    """From the haul-out to the last task afloat."""
-    zone = refit.yard.zone
-    begins = [item.start for item in plan.assignments] + [refit.haul_at]
-    ends = [item.end for item in plan.assignments] + [plan.launch, refit.launch_at]
-    return View(min(begins).astimezone(zone).date(), max(ends).astimezone(zone).date(), width)
 
 
 def _tone(task: Task) -> str:
@@ -211,16 +183,16 @@ def draw(refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, 
     chart = Chart(view.width, left=view.label_width, right=view.width - 6, top=38.0)
     scale = TimeScale.over(view.first, view.last, chart.left, chart.right, zone)
     chart.knots = [(moment.isoformat(), round(x, 1)) for moment, x in scale.knots]
-    _days(refit, scale, chart, view, now)
-    _weather(refit.weather, scale, chart, zone)
+    days_of(refit, scale, chart, view, now)
+    weather_of(refit.weather, scale, chart, zone)
     ends = _bands(refit, plan, verdict, now, view, scale, chart)
-    _cures(refit, plan, scale, chart, ends)
+    cures_of(refit, plan, scale, chart, ends)
     if before is not None:
-        _ghosts(plan, before, scale, chart, ends)
+        ghosts_of(plan, before, scale, chart, ends)
     chart.bands_bottom = chart.quay_y = chart.height
-    _quay(refit, plan, scale, chart, ends)
-    _outages(refit, plan, scale, chart)
-    _people(refit, plan, scale, chart, view)
+    quay_of(refit, plan, scale, chart, ends)
+    outages_of(refit, plan, scale, chart)
+    people_of(refit, plan, scale, chart, view)
     chart.height += 16
     if scale.first < plan.launch < scale.last:
         chart.water_x = scale.x(plan.launch)
@@ -230,96 +202,6 @@ def draw(refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, 
     if scale.first < now < scale.last:
         chart.now_x, chart.now_told = scale.x(now), f"{now.astimezone(zone):%a %H:%M}"
     return chart
-
-
-def _days(refit: Refit, scale: TimeScale, chart: Chart, view: View, now: datetime) -> None:
-    zone = refit.yard.zone
-    launch, today = refit.launch_at.astimezone(zone).date(), now.astimezone(zone).date()
-    open_days = {day.number for shift in refit.yard.hours for day in shift.days} or set(range(7))
-    day = view.first
-    while day <= view.last:
-        x = scale.x(datetime(day.year, day.month, day.day, tzinfo=zone))
-        following = day + timedelta(days=1)
-        end = scale.x(datetime(following.year, following.month, following.day, tzinfo=zone))
-        left = (launch - day).days
-        closed = any(span.first <= day <= span.last for span in refit.yard.closed)
-        number = str(left) if left > 0 else "0" if left == 0 else f"+{-left}"
-        wide = end - x > 60
-        chart.days.append(
-            DayMark(
-                x,
-                end - x,
-                number,
-                f"{day:%a %d %b}" if wide else f"{day.day}",
-                day == today,
-                closed or day.weekday() not in open_days,
-            )
-        )
-        day = following
-
-
-def _weather(weather: Weather, scale: TimeScale, chart: Chart, zone: ZoneInfo) -> None:
-    """The ribbon over the bands: rain as rain, the coldest and warmest hour of each day, and where knowledge ends."""
-    if weather.start is None or weather.end is None or weather.end <= scale.first or weather.start >= scale.last:
-        return
-    chart.sky_y, chart.top = chart.top, chart.top + SKY_HEIGHT
-    chart.sky_from = scale.x(weather.start)
-    if scale.first < weather.end < scale.last:
-        chart.sky_end = scale.x(weather.end)
-    spell: tuple[datetime, float] | None = None
-    for hour in range(len(weather.rain) + 1):
-        at = weather.start + hour * HOUR
-        amount = weather.rain[hour] if hour < len(weather.rain) else 0.0
-        if amount >= RAIN_FROM:
-            spell = (spell[0], max(spell[1], amount)) if spell else (at, amount)
-        elif spell:
-            x0, x1 = scale.x(spell[0]), scale.x(at)
-            if x1 > x0:
-                chart.rain.append(Rain(x0, x1 - x0, min(spell[1] / 4, 1.0)))
-            spell = None
-    by_day: dict[date, list[float]] = {}
-    for hour, air in enumerate(weather.temperature):
-        by_day.setdefault((weather.start + hour * HOUR).astimezone(zone).date(), []).append(air)
-    for mark, day in zip(chart.days, _dates(scale, zone), strict=False):
-        if len(by_day.get(day, ())) >= 12 and mark.width > 24:
-            low, high = min(by_day[day]), max(by_day[day])
-            chart.sky.append(
-                Sky(mark.x + mark.width / 2, f"{low:.0f}–{high:.0f}°" if mark.width > 44 else f"{high:.0f}°")
-            )
-
-
-def _dates(scale: TimeScale, zone: ZoneInfo) -> list[date]:
-    return [moment.astimezone(zone).date() for moment, _ in scale.knots[:-1:3]]
-
-
-def _outages(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart) -> None:
-    """When life aboard is without something: a row for each service, bars from the task that takes it out to its return."""
-    at = plan.by_task()
-    rows: dict[str, list[tuple[datetime, datetime, str]]] = {}
-    for task in refit.tasks.values():
-        begins, ends = at.get(task.id), at.get(task.until or task.id)
-        if (
-            not task.takes_out
-            or begins is None
-            or ends is None
-            or ends.end <= scale.first
-            or begins.start >= scale.last
-        ):
-            continue
-        for service in task.takes_out:
-            rows.setdefault(service.value, []).append((begins.start, ends.end, task.title))
-    chart.outage_y = chart.height
-    for name, spans in rows.items():
-        for first, last, title in spans:
-            x = scale.x(first)
-            told = (
-                f"no {name}, {day_and_time(first, refit.yard.zone)} to {day_and_time(last, refit.yard.zone)}: {title}"
-            )
-            chart.outages.append(OutageMark(x, max(scale.x(last) - x, 2.0), chart.height + 2, told, name))
-        chart.height += OUTAGE_ROW
-
-
-Ends = dict[str, Block]
 
 
 def _bands(
@@ -368,86 +250,3 @@ def _bands(
         y += height
     chart.height = y
     return found
-
-
-def _cures(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:
-    at = plan.by_task()
-    clock = CureClock.of(refit)
-    for link in refit.waits:
-        block, item = ends.get(link.first), at.get(link.first)
-        if block is None or item is None or link.kind is not LinkKind.FS or not link.min_lag:
-            continue
-        cured, closes = clock.ready_after(link, item.end), clock.closes_after(link, item.end)
-        x, x1 = scale.x(item.end), scale.x(cured)
-        height = min(block.height * 0.55, 6.0)
-        if x1 > x:
-            chart.tails.append(Tail(x, block.y + block.height - height, x1 - x, height))
-        then = refit.tasks.get(link.then)
-        if closes is not None and then is not None and not then.begun_at and link.id not in plan.made_good:
-            close = scale.x(closes)
-            if close > x1:
-                chart.brackets.append(Bracket(x1, block.y + block.height + 1.5, close - x1))
-
-
-def _ghosts(plan: Plan, before: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:
-    was = before.by_task()
-    for item in plan.assignments:
-        old, block = was.get(item.task), ends.get(item.task)
-        if old is None or block is None or block.tone != "todo":
-            continue
-        if abs(old.start - item.start) >= timedelta(hours=1):
-            x = scale.x(old.start)
-            chart.ghosts.append(Ghost(x, block.y, max(scale.x(old.end) - x, 2.0), block.height))
-
-
-def _quay(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, ends: Ends) -> None:
-    waiting: dict[str, list[str]] = {}
-    for task in refit.tasks.values():
-        if not task.begun_at:
-            for key in task.parts:
-                waiting.setdefault(key, []).append(task.id)
-    for part in refit.parts:
-        stock = stocks(refit)[part.id]
-        if stock.status not in (PartStatus.ORDERED, PartStatus.NEEDED) or part.id not in waiting:
-            continue
-        times = [ready_at(refit, part.id, key, plan.now) for key in waiting[part.id]]
-        ready = max((one for one in times if one is not None), default=None)
-        if ready is None or not scale.first < ready < scale.last:
-            continue
-        x = scale.x(ready)
-        late = stock.status is PartStatus.ORDERED and stock.arrives is not None and stock.arrives <= plan.now
-        blocks = [ends[key] for key in waiting[part.id] if key in ends]
-        first = min(blocks, key=lambda block: block.x, default=None)
-        how = "overdue" if late else "if ordered now" if stock.status is PartStatus.NEEDED else "expected"
-        told = f"{part.name}, {how}, {day_and_time(ready, refit.yard.zone)}"
-        chart.parcels.append(Parcel(x, told, late, (first.x, first.y + first.height) if first else None))
-    chart.height += QUAY_HEIGHT
-
-
-def _people(refit: Refit, plan: Plan, scale: TimeScale, chart: Chart, view: View) -> None:
-    zone = refit.yard.zone
-    hours: dict[tuple[str, date], float] = {}
-    for item in plan.assignments:
-        moment = max(item.start, scale.first)
-        while moment < min(item.end, scale.last):
-            local = moment.astimezone(zone)
-            midnight = datetime(local.year, local.month, local.day, tzinfo=zone) + timedelta(days=1)
-            end = min(item.end, midnight)
-            for who in item.people:
-                key = (who, local.date())
-                hours[key] = hours.get(key, 0.0) + min((end - moment) / timedelta(hours=1), 9.0)
-            moment = end.astimezone(moment.tzinfo)
-    y = chart.height + 3
-    for person in refit.people:
-        chart.people.append((person.name.partition(",")[0], y + PERSON_ROW - 3))
-        for at, mark in enumerate(chart.days):
-            day = view.first + timedelta(days=at)
-            away = any(span.first <= day <= span.last for span in person.absences)
-            worked = min(hours.get((person.id, day), 0.0), 9.0)
-            if away or worked:
-                height = PERSON_ROW - 3 if away else max(2.0, (PERSON_ROW - 3) * worked / 9)
-                chart.person_days.append(
-                    PersonDay(mark.x + 1.5, y + PERSON_ROW - 2 - height, mark.width - 3, height, away)
-                )
-        y += PERSON_ROW
-    chart.height = y

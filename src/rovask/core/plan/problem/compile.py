@@ -12,29 +12,20 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import replace
-from datetime import date, datetime, timedelta
+from datetime import datetime
 from functools import cached_property
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 
-from rovask.core.plain.derived import derived
 from rovask.core.plain.half_hours import floored
-from rovask.core.plan.problem.arrays import (
-    FIRST_TASK,
-    FOREVER,
-    HAUL_NODE,
-    LAUNCH_NODE,
-    NO_MAX,
-    Arrays,
-    Ints,
-    Problem,
-    Shorts,
-)
-from rovask.core.plan.problem.calendar import SlotGrid, slots_of
+from rovask.core.plan.problem.arrays import FIRST_TASK, FOREVER, HAUL_NODE, LAUNCH_NODE, NO_MAX, Arrays, Ints, Problem
+from rovask.core.plan.problem.calendar import slots_of
 from rovask.core.plan.problem.curing import cure_table, yard_days
+from rovask.core.plan.problem.grid import grid_of
 from rovask.core.plan.problem.hours import Calendars, Hours
 from rovask.core.plan.problem.impossible import impossible
+from rovask.core.plan.problem.realisation import Realisation
 from rovask.core.plan.problem.rivals import Rivalry, rivalries
 from rovask.core.plan.problem.sky import dry_run
 from rovask.core.plan.problem.structure import Structure, must_jobs, structure_of
@@ -51,37 +42,6 @@ from rovask.core.refit.model import Job, Refit, Task
 from rovask.core.refit.work.choices import LinkKind, State
 from rovask.core.refit.work.kinds import HAUL
 from rovask.core.refit.work.make_good import with_make_good
-
-OVERRUN_DAYS = 45
-MOST_DAYS_BEFORE = 180  # between the first day that is planned and the haul-out, unless more is asked for
-
-
-def grid_of(refit: Refit, now: datetime) -> SlotGrid:
-    """The half-hours a plan of ``refit`` may use: from today or the haul, whichever is first, to well past the launch.
-
-    Before the haul-out the plan begins on the day it is asked to (*Plan from*), else today.
-    """
-    return _grid(refit, *_reaches(refit, now))
-
-
-@derived(lambda refit, first, last: (refit.yard.time_zone, first, last))
-def _grid(refit: Refit, first: date, last: date) -> SlotGrid:
-    return SlotGrid(refit.yard.zone, first, last)
-
-
-def _reaches(refit: Refit, now: datetime) -> tuple[date, date]:
-    zone = refit.yard.zone
-    today, haul = now.astimezone(zone).date(), refit.haul_at.astimezone(zone).date()
-    first = haul
-    if refit.prepare_from:
-        first = min(haul, refit.prepare_from)
-    elif today < haul:
-        first = max(today, haul - timedelta(days=MOST_DAYS_BEFORE))
-    begun = [task.begun_at for task in refit.tasks.values() if task.begun_at]
-    if begun:
-        first = min(first, min(begun).astimezone(zone).date())
-    last = max(refit.launch_at, now).astimezone(zone).date() + timedelta(days=OVERRUN_DAYS)
-    return first, last
 
 
 def _dependents(refit: Refit, ties: Iterable[Tie], lost: set[str], must: set[str]) -> set[str]:
@@ -110,47 +70,6 @@ def _dependents(refit: Refit, ties: Iterable[Tie], lost: set[str], must: set[str
                 out.add(then)
                 todo.append(then)
     return out
-
-
-class Realisation(NamedTuple):
-    """How things turn out, for one structure. Times are slots; a row a node, a mode's calendar or an arc.
-
-    work: slots of work still to do. release: earliest start, by the clock, the haul and the parts. low, high: least and
-    longest lag of each arc. rank, pos: the calendars (hours, absences, weather); sky_run: how long it stays dry.
-    """
-
-    work: Ints
-    release: Ints
-    low: Ints
-    high: Ints
-    rank: Shorts
-    pos: Shorts
-    sky_run: Shorts
-
-
-def realisation_of(problem: Problem) -> Realisation:
-    """The numbers of a problem."""
-    a = problem.arrays
-    return Realisation(a.work, a.release, a.arcs[:, 3], a.arcs[:, 4], a.rank, a.pos, a.sky_run)
-
-
-def realised(problem: Problem, numbers: Realisation) -> Problem:
-    """The same problem with other numbers; calendars must be those of the same modes in the same order. O(their size)."""
-    a = problem.arrays
-    unbroken = a.longest == a.work
-    longest = np.where(unbroken & (a.work > 0), numbers.work, a.longest)
-    arcs = a.arcs.copy()
-    arcs[:, 3], arcs[:, 4] = numbers.low, numbers.high
-    arrays = a._replace(
-        work=numbers.work,
-        longest=longest,
-        release=numbers.release,
-        arcs=arcs,
-        rank=numbers.rank,
-        pos=numbers.pos,
-        sky_run=numbers.sky_run,
-    )
-    return replace(problem, arrays=arrays)
 
 
 def compile_refit(

@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 from rovask.core.plain.half_hours import HALF_HOUR
 from rovask.core.plan.problem.calendar import SlotGrid
-from rovask.core.plan.problem.compile import grid_of
+from rovask.core.plan.problem.grid import grid_of
 from rovask.core.plan.problem.hours import Hours
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.refit.model import Refit, Task
