@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from rovask.core.plan.first.place import bounds, clash, mark, tired
+from rovask.core.plan.first.place import bounds
+from rovask.core.plan.first.room import clash, mark, tired
 from rovask.core.plan.first.serial import Schedule, job_order, run_once
 from rovask.core.plan.problem.arrays import CALENDAR, FIRST_TASK, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Problem, tables_of
 from rovask.core.plan.problem.modes import fit_after
