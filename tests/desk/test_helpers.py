@@ -33,6 +33,10 @@ def asked(settings: Settings, pk: int, what: str) -> Question:
     return Question(pk, kept_of(settings, pk).change, "a plan", what)
 
 
+def kept(helpers: Helpers, question: Question) -> object:
+    return helpers.kept(question.pk, question.change).of(question)
+
+
 def until_given_up(search: Search) -> str:
     """A search that goes on for ever."""
     while not search.halt.asked:
@@ -60,17 +64,17 @@ def test_a_question_is_answered_once_and_kept_for_whoever_asks_elsewhere(
     assert first is second
     assert first.result(SOON) != os.getpid()
     other = Helpers(settings.database_url, 1, 1.0)
-    assert other.kept(question) == (first.result(),)
-    assert other.kept(asked(settings, demo_pk, "something else")) is None
+    assert kept(other, question) == (first.result(),)
+    assert kept(other, asked(settings, demo_pk, "something else")) is None
     changed(settings, demo_pk, lambda refit: refit.grown(name="Another name"))
-    assert other.kept(asked(settings, demo_pk, "who are you")) is None
+    assert kept(other, asked(settings, demo_pk, "who are you")) is None
 
 
 def test_of_a_refit_that_has_changed_nothing_is_kept(helpers: Helpers, settings: Settings, demo_pk: int) -> None:
     question = asked(settings, demo_pk, "old")
     changed(settings, demo_pk, lambda refit: refit.grown(name="Another name"))
     assert helpers.ask(question, partial(str, 5)).result(SOON) == "5"
-    assert helpers.kept(question) is None
+    assert kept(helpers, question) is None
 
 
 def test_boats_have_their_turns_and_what_is_quick_comes_before_a_search(helpers: Helpers, settings: Settings) -> None:

@@ -50,6 +50,18 @@ class _Job:
     halt: Halt = field(default_factory=Halt)  # of one that is worked out in this very process
 
 
+class Kept:
+    """Answers as they were kept, each read when it is asked for."""
+
+    def __init__(self, bodies: dict[str, bytes]) -> None:
+        self._bodies = bodies
+
+    def of(self, question: Question) -> tuple[Any] | None:
+        """One of them in a tuple, for it may be None; None where there is none."""
+        body = self._bodies.get(question.digest)
+        return (pickle.loads(body),) if body is not None else None  # our own, of this very version
+
+
 class Helpers:
     """So many processes that work out what pages ask; with none it is worked out at once, by whoever asks.
 
@@ -67,11 +79,10 @@ class Helpers:
         self._pool: ProcessPoolExecutor | None = None
         self._halts: list[Event] = []
 
-    def kept(self, question: Question) -> tuple[Any] | None:
-        """The answer that is kept, in a tuple, for it may be None; None where there is none."""
+    def kept(self, pk: int, change: int) -> Kept:
+        """The answers that are kept of a refit as it stood after one change."""
         with reading(self.url) as session:
-            body = answers.get(session, question)
-        return (pickle.loads(body),) if body is not None else None  # our own, of this very version
+            return Kept(answers.kept(session, pk, change))
 
     def ask(self, question: Question, work: Callable[..., Any], *, search: bool = False) -> Future[Any]:
         """The answer, now or later; the same question asked twice is one. search: ``work`` takes a Search."""

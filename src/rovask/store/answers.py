@@ -29,13 +29,10 @@ class Question:
         return hashlib.sha256(f"{__version__}\n{self.mark}\n{self.what}".encode()).hexdigest()
 
 
-def get(session: Session, question: Question) -> bytes | None:
-    """The answer as it was kept; None if there is none."""
-    return session.scalar(
-        select(AnswerRow.body).where(
-            AnswerRow.refit_id == question.pk, AnswerRow.digest == question.digest, AnswerRow.change == question.change
-        )
-    )
+def kept(session: Session, pk: int, change: int) -> dict[str, bytes]:
+    """Every answer that is kept of a refit as it stood after one change, by the digest of its question."""
+    query = select(AnswerRow.digest, AnswerRow.body).where(AnswerRow.refit_id == pk, AnswerRow.change == change)
+    return dict(session.execute(query).tuples())
 
 
 def put(session: Session, question: Question, body: bytes) -> None:

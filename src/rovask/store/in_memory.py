@@ -24,13 +24,16 @@ class InMemory(Generic[Where, What]):
     """
 
     def __init__(self, weight: Callable[[What], int], share: float, megabytes: float = 600) -> None:
-        self._weight, self._share, self._lock = weight, share, Lock()
+        self._weight, self._share, self._lock, self._megabytes = weight, share, Lock(), 0.0
         self.allow(megabytes)
         _ALL.append(self)
 
     def allow(self, megabytes: float) -> None:
-        """Begin anew with another allowance."""
+        """Begin anew, if this is another allowance than before."""
+        if megabytes == self._megabytes:
+            return
         with self._lock:
+            self._megabytes = megabytes
             self._kept: LRUCache[Where, What] = LRUCache(megabytes * MEGABYTE * self._share, getsizeof=self._weight)
 
     def get(self, where: Where) -> What | None:

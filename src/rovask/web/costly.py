@@ -72,7 +72,7 @@ def _answer(page: Page, what: str, work: Callable[..., Any], *, search: bool) ->
 def _kept(page: Page, question: Question) -> tuple[Any] | None:
     """The answer in a tuple, for it may be None."""
     held = _held(page.plan)
-    if question.digest not in held and (found := page.helpers.kept(question)) is not None:
+    if question.digest not in held and (found := page.answers.of(question)) is not None:
         held[question.digest] = found[0]
     return (held[question.digest],) if question.digest in held else None
 

@@ -30,6 +30,7 @@ from rovask.core.refit.values import Frozen
 from rovask.core.refit.work.make_good import with_make_good
 from rovask.desk.door import CLOSED, Desk, Seen
 from rovask.desk.helpers import Helpers
+from rovask.desk.helpers import Kept as Answers
 from rovask.desk.rights import NotAllowed, Right, may
 from rovask.desk.settling import is_open
 from rovask.store.account_tables import Membership
@@ -266,6 +267,11 @@ class Page:
     def cure_at(self) -> float:
         """The temperature (°C) a cure has now; each hour counts with its own."""
         return self.cures.temperature(self.now)
+
+    @cached_property
+    def answers(self) -> Answers:
+        """What was worked out of it before and is kept."""
+        return self.helpers.kept(self.kept.pk, self.kept.change)
 
     @cached_property
     def cures(self) -> CureClock:

@@ -4,7 +4,9 @@
 
 const BOX = "rovask", TICKS = "ticks";
 const WAIT = 20000, AGAIN = 15000, TWICE = 700; // ms; two taps within the last are one
-let sending = false, waits = null;
+let sending = false, more = false;
+const pressed = new Set(); // ticks made just now
+class Away extends Error {} // no answer came
 let sentOf = new Set(); // names of what was sent and is not on the page yet
 
 function box() {
@@ -105,10 +107,19 @@ async function ask(row) {
   form.submit();
 }
 
+// A request; the line being down is told apart from what this file itself may get wrong.
+async function asked(address, how) {
+  try {
+    return await fetch(address, how);
+  } catch (error) {
+    throw error.name === "TypeError" ? new Away(error.message) : error;
+  }
+}
+
 // What came of a tick, and the page that was answered with.
 async function post(row) {
   const body = new URLSearchParams(row.fields);
-  const answer = await fetch(row.url, {method: "POST", body, credentials: "same-origin", signal: AbortSignal.timeout(WAIT)});
+  const answer = await asked(row.url, {method: "POST", body, credentials: "same-origin", signal: AbortSignal.timeout(WAIT)});
   const url = new URL(answer.url);
   if (url.pathname.startsWith("/sign-in")) return {came: "sign-in"};
   if (answer.ok) return {came: "sent", page: {address: url.pathname + url.search, text: await answer.text()}};
@@ -117,7 +128,7 @@ async function post(row) {
 
 // The form's token is of one sign-in; after another of the same account it is read off a page of now.
 async function freshToken(row) {
-  const text = await (await fetch(row.back, {credentials: "same-origin", cache: "no-store"})).text();
+  const text = await (await asked(row.back, {credentials: "same-origin", cache: "no-store"})).text();
   const page = new DOMParser().parseFromString(text, "text/html");
   const token = page.querySelector('input[name="csrf"]')?.value;
   if (!token || page.body.dataset.account !== (row.by ?? account())) return false;
@@ -134,67 +145,69 @@ async function sendOne(row) {
 
 async function isDone(row) {
   const mark = row.fields.find(([name]) => name === "mark")[1];
-  const answer = await fetch(`/sent/${mark}`, {cache: "no-store", signal: AbortSignal.timeout(WAIT)});
+  const answer = await asked(`/sent/${mark}`, {cache: "no-store", signal: AbortSignal.timeout(WAIT)});
   return answer.ok && (await answer.json()).done;
 }
 
 const WHY = {409: "something speaks against it.", 422: "it can’t be done as things stand now."};
 
-// Sends what is kept of this account, the oldest first; made: the tick that was just pressed, which is asked about at once.
-async function send(made = null) {
-  if (sending) { // what was pressed meanwhile is sent right after
-    waits = made ?? waits ?? {};
-    return;
-  }
+// Sends what is kept of this account, the oldest first; n: a tick that was just pressed, which is asked about at once. What is
+// pressed meanwhile is sent in the same go, so that the page is made anew of the last of them.
+async function send(n = null) {
+  if (n !== null) pressed.add(n);
+  more = true;
+  if (sending) return;
   sending = true;
-  let any = false, page = null, next = null;
-  const stuck = new Set();
+  const sent = {row: null, page: null};
   try {
-    for (const row of ownOf(await kept())) {
-      if (row.held && (await isDone(row))) { // it was answered for meanwhile
-        await dropTick(row.n);
-        any = true;
-        continue;
-      }
-      if (heldUp(row) || stuck.has(about(row))) {
-        stuck.add(about(row));
-        continue;
-      }
-      const answer = await sendOne(row), came = answer.came;
-      if (came === "away") break;
-      if (came === "sign-in") { // it goes when whoever made it signs in again
-        if (made) location.assign(`/sign-in?next=${encodeURIComponent(location.pathname)}`);
-        break;
-      }
-      if (came === "sent") {
-        sentOf.add(row.of);
-        await dropTick(row.n);
-        [any, page, next] = [true, answer.page, row.back === location.pathname ? row.next : null];
-        continue;
-      }
-      stuck.add(about(row));
-      await keepTick({...row, held: WHY[came] ?? "Rovask refused it."});
-      if (made?.n === row.n) {
-        if (came !== 409) await dropTick(row.n); // its page says why, with what was typed
-        await ask(row);
-        return;
-      }
+    while (more) {
+      more = false;
+      await sendKept(sent);
     }
   } catch (error) {
-    if (error.name !== "TypeError" && error.name !== "AbortError" && error.name !== "TimeoutError") throw error;
+    if (!(error instanceof Away) && error.name !== "AbortError" && error.name !== "TimeoutError") throw error;
   } finally {
     sending = false;
+    pressed.clear();
     await show();
   }
-  if (waits) {
-    const pressed = waits;
-    waits = null;
-    await send(pressed.n ? pressed : null);
-    return;
-  }
-  if (!any) return;
-  if (document.querySelector("form[data-kept]")) await renew(page, next);
+  if (!sent.row) return;
+  if (document.querySelector("form[data-kept]")) await renew(sent.page, sent.row.back === location.pathname ? sent.row.next : null);
   else sentOf.clear();
+}
+
+async function sendKept(sent) {
+  const stuck = new Set();
+  for (const row of ownOf(await kept())) {
+    if (row.held && (await isDone(row))) { // it was answered for meanwhile
+      await dropTick(row.n);
+      [sent.row, sent.page] = [row, null];
+      continue;
+    }
+    if (heldUp(row) || stuck.has(about(row))) {
+      stuck.add(about(row));
+      continue;
+    }
+    const answer = await sendOne(row), came = answer.came;
+    if (came === "away") return;
+    if (came === "sign-in") { // it goes when whoever made it signs in again
+      if (pressed.has(row.n)) location.assign(`/sign-in?next=${encodeURIComponent(location.pathname)}`);
+      return;
+    }
+    if (came === "sent") {
+      sentOf.add(row.of);
+      await dropTick(row.n);
+      [sent.row, sent.page] = [row, answer.page];
+      continue;
+    }
+    stuck.add(about(row));
+    await keepTick({...row, held: WHY[came] ?? "Rovask refused it."});
+    if (pressed.has(row.n)) {
+      if (came !== 409) await dropTick(row.n); // its page says why, with what was typed
+      await ask(row);
+      return;
+    }
+  }
 }
 
 const here = () => location.pathname + location.search;
@@ -207,12 +220,12 @@ async function renew(page, next) {
     location.assign(there);
     return;
   }
-  const asked = here();
-  const text = page?.address === asked ? page.text : await fresh(asked);
-  if (text !== null && here() === asked) {
+  const address = here();
+  const text = page?.address === address ? page.text : await fresh(address);
+  if (text !== null && here() === address) {
     sentOf.clear();
     const body = document.body;
-    await window.htmx.swap({text, target: body, sourceElement: body, swap: "outerMorph", request: {action: asked}});
+    await window.htmx.swap({text, target: body, sourceElement: body, swap: "outerMorph", request: {action: address}});
   }
   await show();
 }
@@ -253,7 +266,7 @@ document.addEventListener("submit", (event) => {
   };
   keepTick(row).then(async (n) => {
     await show();
-    await send({n});
+    await send(n);
   });
 }, true);
 
