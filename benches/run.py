@@ -1,14 +1,14 @@
 """Benches: repeatable figures as JSON lines, each against its bound; nothing here is a test.
 
 first: first plan, verification and verdict of the demo and of generated refits, once warm.
-planner: that, and all of bench_planner.py: improvement, re-planning, published instances, other models beside.
+planner: that, and all of planner.py: improvement, re-planning, published instances, other models beside.
 pages: server time of each page, and from a change to its new verdict, on a private database.
 browser: from a click to the new verdict on the page, in Chromium.
 books: server time of the pages of Stores and Purse with 5,000 entries, 800 parts and 300 orders.
 previews: anybody's page while forty previews of one boat are asked for (previews.py).
 boats: the pages round forty boats against one (boats.py).
 broken: first plan and verdict of refits in which something can't be.
-effects: what recipes are said to do against what comes of them (bench_effects.py); long: minutes a recipe.
+effects: what recipes are said to do against what comes of them (effects.py); long: minutes a recipe.
 """
 
 from __future__ import annotations

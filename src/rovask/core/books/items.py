@@ -345,12 +345,6 @@ def left_out(refit: Refit, plan: Plan) -> set[str]:
     return out
 
 
-def parts_that_count(refit: Refit, plan: Plan) -> list[Part]:
-    """Parts that cost something: had ones, those of work that is not left out, and those no task names."""
-    found = _Items(with_make_good(refit, plan.made_good), plan)
-    return [part for part in refit.parts if found.counts(part)]
-
-
 def unknowns_that_count(refit: Refit, plan: Plan) -> list[Unknown]:
     """Unknowns that may still cost something: open ones, but for those that only work left out would come upon."""
     out, job_of = left_out(refit, plan), refit.job_of

@@ -14,7 +14,6 @@ from rovask.core.readings.readiness import FIT_CHECK, is_fetched
 from rovask.core.readings.stock import NO_TASK, Stock, stocks
 from rovask.core.refit.givens.choices import Certainty
 from rovask.core.refit.model import Part, Refit
-from rovask.core.refit.stores.choices import PartStatus
 from rovask.core.refit.work.make_good import with_make_good
 
 
@@ -153,8 +152,3 @@ def reason(refit: Refit, need: PartNeed) -> str:
 def to_order(needs: list[PartNeed]) -> list[PartNeed]:
     """What is to be ordered or bought, with a date or without."""
     return [need for need in needs if need.to_order]
-
-
-def by_status(needs: list[PartNeed], status: PartStatus) -> list[PartNeed]:
-    """The needs that have come so far."""
-    return [need for need in needs if need.stock.status is status]

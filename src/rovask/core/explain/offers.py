@@ -31,11 +31,6 @@ class OfferWorked:
     effect: Comparison
     risks: tuple[Risk, ...] = ()
 
-    @property
-    def unit_price(self) -> float:
-        """Landed, for one unit."""
-        return self.landed / self.offer.quantity
-
 
 def offer_worked(
     refit: Refit, plan: Plan, offer: Offer, now: datetime, moment: datetime, search: Search | None = None

@@ -10,7 +10,6 @@ from rovask.core.judged.part_edits import not_missing
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.readings.commitments import changed, landed
 from rovask.core.readings.open_days import open_days
-from rovask.core.readings.stock import stocks
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.model import Link, Offer, Order, OrderLine, Refit
 from rovask.core.refit.stores.choices import OfferForm, OfferState
@@ -112,8 +111,3 @@ def open_offers(refit: Refit, part: str) -> list[Offer]:
     """What is offered for a need and not declined, cheapest at the boat first."""
     rows = [one for one in refit.offers if one.part == part and one.state is not OfferState.DECLINED]
     return sorted(rows, key=lambda one: (landed_price(refit, one), one.id))
-
-
-def is_needed(refit: Refit, part: str) -> bool:
-    """Whether something of a part is still to be ordered."""
-    return part in refit.part_by_id and stocks(refit)[part].short > 0

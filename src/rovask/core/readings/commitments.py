@@ -20,7 +20,7 @@ from operator import attrgetter
 from rovask.core.plain.derived import derived
 from rovask.core.plain.money import Money
 from rovask.core.refit.givens.choices import Charge
-from rovask.core.refit.model import Agreement, Entry, Order, OrderLine, Refit
+from rovask.core.refit.model import Entry, Order, OrderLine, Refit
 from rovask.core.refit.purse.choices import AgreementForm, EntryKind
 from rovask.core.refit.stores.choices import OrderState
 
@@ -322,8 +322,3 @@ def yard_invoiced(refit: Refit) -> dict[Charge, int]:
         if entry.charge is not None and entry.kind in RAISES:
             out[entry.charge] += worth(entry, refit.currency) * (1 if entry.kind is EntryKind.INVOICE else -1)
     return dict(out)
-
-
-def agreement_of(refit: Refit, key: str) -> Agreement | None:
-    """The agreement of that id."""
-    return next((one for one in refit.agreements if one.id == key), None)

@@ -18,7 +18,7 @@ from typing import Protocol
 from rovask.core.plain.derived import Derived, derived
 from rovask.core.readings.uses import Uses, fine, uses_of
 from rovask.core.refit.model import Order, OrderLine, Part, Receipt, Refit, Task
-from rovask.core.refit.stores.choices import Condition, Lies, OrderState, PartStatus, Remedy
+from rovask.core.refit.stores.choices import Condition, OrderState, PartStatus, Remedy
 from rovask.core.refit.work.choices import Need
 
 NO_TASK = ""  # whose need it is when no task says that it takes it
@@ -358,8 +358,3 @@ def _covered(wanted: list[tuple[str, float]], piles: list[float], coming: list[C
         cover = Cover(amount, taken[0], taken[1], taken[2], tuple(parcels), need)
         first = first or cover
         yield key, cover
-
-
-def unknown_place(part: Part) -> bool:
-    """Whether nobody knows where what there is of it lies."""
-    return part.missing_since is not None or part.lies is Lies.UNKNOWN
