@@ -32,7 +32,7 @@ class Question:
 def kept(session: Session, pk: int, change: int) -> dict[str, bytes]:
     """Every answer that is kept of a refit as it stood after one change, by the digest of its question."""
     query = select(AnswerRow.digest, AnswerRow.body).where(AnswerRow.refit_id == pk, AnswerRow.change == change)
-    return dict(session.execute(query).tuples())
+    return {row.digest: row.body for row in session.execute(query)}
 
 
 def put(session: Session, question: Question, body: bytes) -> None:

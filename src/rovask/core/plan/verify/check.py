@@ -8,6 +8,7 @@ verify_between.py.
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 
@@ -21,7 +22,7 @@ from rovask.core.readings.open_days import open_days
 from rovask.core.readings.stock import stocks
 from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.givens.slot import ashore_from, yard_launches
-from rovask.core.refit.model import Refit, Task
+from rovask.core.refit.model import Link, OffBoat, Refit, Task
 from rovask.core.refit.work.choices import Need, State
 from rovask.core.refit.work.make_good import with_make_good
 
@@ -40,6 +41,13 @@ class _Check:
         self.refit, self.plan = refit, plan
         self.clock = Clock(refit)
         self.stands = ashore_from(refit)
+        self.into: dict[str, list[Link]] = defaultdict(list)
+        for link in refit.links:
+            self.into[link.then].append(link)
+        self.missing: dict[str, list[OffBoat]] = defaultdict(list)
+        for thing in refit.off_boat:
+            if thing.back_task and thing.missing_since:
+                self.missing[thing.back_task].append(thing)
         self.at: dict[str, Assignment] = plan.by_task()
         self.stocks = stocks(refit, plan)
         self.between = Between(refit, plan, self.clock)
@@ -140,12 +148,12 @@ class _Check:
         hang = timedelta(hours=self.refit.yard.slings_hours)
         if task.state is State.SLINGS and item.start < self.plan.launch - hang:
             yield Breach(Rule.SLINGS, task.id, "would have her hanging in the slings longer than the yard holds her")
-        for thing in self.refit.off_boat:
-            if thing.back_task == task.id and thing.missing_since and not thing.back_at:
+        for thing in self.missing.get(task.id, ()):
+            if not thing.back_at:
                 yield Breach(Rule.PART, task.id, f"puts {thing.id!r} back, which is missing")
         tomorrow = looked_at_from(self.plan.now, self.clock.zone)
-        for link in self.refit.links:
-            found = waits_for_look(self.refit, link) if link.then == task.id and item.start < tomorrow else None
+        for link in self.into.get(task.id, ()) if item.start < tomorrow else ():
+            found = waits_for_look(self.refit, link)
             if found is not None:
                 yield Breach(Rule.ACCEPTED, task.id, f"would cover {found.task.id!r}, which nobody has accepted")
         for key in task.parts:
