@@ -12,6 +12,7 @@ from fastapi.testclient import TestClient
 from rovask.desk.helpers import Helpers
 from rovask.settings import Settings
 from rovask.store.answers import Question
+from rovask.web import costly
 from tests.acts import changed
 from tests.conftest import Sailor
 from tests.web.pages import Elements
@@ -61,3 +62,13 @@ def test_acts_are_not_held_up(sailor: Sailor, settings: Settings, demo_pk: int, 
     assert sailor.post(f"/r/{demo_pk}/part/boot/count", {"amount": "3"}).status_code == 303
     assert sailor.get(f"/r/{demo_pk}/morning").status_code == 200
     assert changed(settings, demo_pk, lambda refit: refit).change is None
+
+
+def test_what_was_typed_is_shown_again_also_while_others_are_worked_out_for(
+    sailor: Sailor, demo_pk: int, others: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(costly, "FOR_WHAT_WAS_TYPED", 0.01)
+    answer = sailor.post(f"/r/{demo_pk}/decide/face-seal/school", {"reason": "nobody here packs a gland"})
+    assert answer.status_code == 409
+    assert "nothing was changed yet" in answer.text
+    assert "nobody here packs a gland" in answer.text

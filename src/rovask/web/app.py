@@ -182,6 +182,9 @@ def _faults(app: FastAPI) -> None:
     async def waits(request: Request, error: Waits) -> Response:
         if request.headers.get("hx-request") and not request.headers.get("hx-target", "body").startswith("body"):
             return Response(status_code=204)  # a part of a page that asks again by itself: what it shows stays
+        if request.method != "GET":
+            words = "It is still being worked out; nothing was changed yet. Send it again in a moment."
+            return await in_its_form(request, 409, [Fault("", words)])
         return await in_its_frame(request, "waiting.html")
 
     @app.exception_handler(NotAllowed)

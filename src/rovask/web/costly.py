@@ -17,7 +17,8 @@ from rovask.store.answers import Question
 from rovask.web.page import Page
 
 Found = TypeVar("Found")
-PATIENCE = 0.4  # seconds that a page waits for an answer that nobody else is before
+PATIENCE = 0.4  # seconds that a page waits for an answer that nobody else is before …
+FOR_WHAT_WAS_TYPED = 20.0  # … and one that shows again what somebody typed, whoever is before it
 
 
 class Waits(Exception):
@@ -55,15 +56,12 @@ def _answer(page: Page, what: str, work: Callable[..., Any], *, search: bool) ->
     question = _question(page, what)
     if (kept := _kept(page, question)) is not None:
         return kept[0]
-    alone = page.helpers.idle()
+    patience = FOR_WHAT_WAS_TYPED if page.sent else PATIENCE if page.helpers.idle() and not search else 0.0
     future = page.helpers.ask(question, work, search=search)
-    if not future.done() and alone and not search:
-        try:
-            future.exception(PATIENCE)
-        except TimeoutError:
-            raise Waits from None
-    if not future.done():
-        raise Waits
+    try:
+        future.exception(patience)
+    except TimeoutError:
+        raise Waits from None
     found = future.result()
     _held(page.plan)[question.digest] = found
     return found

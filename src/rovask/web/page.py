@@ -66,6 +66,7 @@ class Page:
     replaced: Planned | None = None
     aside: Mapping[str, tuple[Any, ...]] = field(default_factory=dict)
     before: Plan | None = None
+    sent: bool = False  # whether it answers a form, and so holds what somebody typed
 
     @property
     def searching(self) -> bool:
@@ -308,11 +309,21 @@ def page_here(
             seen = _seen(desk, session, who, pk, right)
             planned = kept_plan(session, seen.kept, seen.kept.half_hour(clock))
             if planned is not None:
-                return _page(helpers, session, who, seen, planned, clock, aside, before)
+                return _page(helpers, session, who, seen, planned, clock, aside, before, request.method != "GET")
         desk.planning.current(seen.kept, clock)
     with desk.looking() as session:
         seen = _seen(desk, session, who, pk, right)
-        return _page(helpers, session, who, seen, desk.planning.current(seen.kept, clock), clock, aside, before)
+        return _page(
+            helpers,
+            session,
+            who,
+            seen,
+            desk.planning.current(seen.kept, clock),
+            clock,
+            aside,
+            before,
+            request.method != "GET",
+        )
 
 
 def _seen(desk: Desk, session: Session, who: SignedIn, pk: int, right: Right) -> Seen:
@@ -331,6 +342,7 @@ def _page(
     clock: datetime,
     aside: tuple[type[Frozen], ...],
     before: bool,
+    sent: bool,
 ) -> Page:
     kept = seen.kept
     newest, next_steps = steps(session, kept.pk)
@@ -352,6 +364,7 @@ def _page(
         instead,
         {kind_of(model).name: load_aside(session, kept.pk, kind_of(model)) for model in aside},
         plan_before(session, kept) if before and (note or instead) else None,
+        sent,
     )
 
 
