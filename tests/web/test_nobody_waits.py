@@ -48,7 +48,7 @@ def test_a_recipe_says_first_what_it_is_and_asks_for_the_rest(
     assert not page.texts("button", class_="act-main")  # nothing is added before one has seen what it does
 
 
-@pytest.mark.parametrize("path", ["finding/f4", "before/launch", "parked", "decide/face-seal/school"])
+@pytest.mark.parametrize("path", ["finding/f4", "before/launch", "parked", "aboard", "decide/face-seal/school"])
 def test_a_page_that_is_worked_out_says_so_and_comes_by_itself(
     sailor: Sailor, settings: Settings, demo_pk: int, others: None, path: str
 ) -> None:
@@ -56,6 +56,14 @@ def test_a_page_that_is_worked_out_says_so_and_comes_by_itself(
     assert answer.status_code == 200
     assert "data-waits" in answer.text
     assert f"/r/{demo_pk}/slip" in answer.text  # in the frame of its refit, from which one can go elsewhere
+
+
+def test_a_part_is_there_with_all_that_is_known_of_it(sailor: Sailor, demo_pk: int, others: None) -> None:
+    page = Elements(sailor.get(f"/r/{demo_pk}/stores/part/anti").text)
+    assert page.texts("h1") != ["Working it out …"]
+    (asks,) = [has for tag, has, _ in page.found if has.get("id") == "to-settle-3"]
+    assert asks["hx-get"].endswith("/stores/part/anti?settled=1")
+    assert sum("being worked out" in cell for cell in page.texts("td")) == 3
 
 
 def test_acts_are_not_held_up(sailor: Sailor, settings: Settings, demo_pk: int, others: None) -> None:

@@ -38,8 +38,16 @@ def searched_once(page: Page, what: str, work: Callable[[Search], Found]) -> Fou
     return _answer(page, what, work, search=True)  # type: ignore[no-any-return]
 
 
+def worked_meanwhile(page: Page, what: str, work: Callable[[], Found]) -> Found | None:
+    """As ``worked_once``; None while it is being worked out."""
+    try:
+        return worked_once(page, what, work)
+    except Waits:
+        return None
+
+
 def searched_meanwhile(page: Page, what: str, work: Callable[[Search], Found]) -> Found | None:
-    """The same; None while it is being worked out."""
+    """As ``searched_once``; None while it is being worked out."""
     try:
         return searched_once(page, what, work)
     except Waits:

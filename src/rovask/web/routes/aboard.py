@@ -12,7 +12,7 @@ from rovask.core.plain.money import Money
 from rovask.core.plan.verdict.services import by_day, outages, said_of_being_ashore
 from rovask.core.readings.prices import prices_of
 from rovask.web.asking import Pk
-from rovask.web.costly import worked_once
+from rovask.web.costly import worked_meanwhile
 from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who
@@ -30,9 +30,10 @@ def aboard(request: Request, who: Who, pk: Pk) -> Response:
     services = list(dict.fromkeys(one.service for day in days for one in day.out))
     price = Money(prices_of(page.refit).night_ashore, page.refit.currency)
     nights = len({night.day for day in days for night in day.nights})
-    early = worked_once(page, "opened early", partial(opened_early, page.refit, page.plan))
+    early = worked_meanwhile(page, "opened early", partial(opened_early, page.refit, page.plan))
     context = page.context(
-        early=early,
+        early=early or [],
+        waits=early is None,
         worth=Money(prices_of(page.refit).service_day, page.refit.currency),
         days=days,
         rows=rows,

@@ -22,7 +22,7 @@ from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to, picture_in
 from rovask.web.asking import Pk, RecordId
 from rovask.web.choice_words import STATE_WORDS
-from rovask.web.costly import worked_once
+from rovask.web.costly import worked_meanwhile, worked_once
 from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.routes.recipes import library_here
@@ -41,7 +41,7 @@ def parked(request: Request, who: Who, pk: Pk) -> Response:
     gain: AfloatGain | None = None
     if can:
         jobs = {job.id for job, _ in can}
-        gain = worked_once(page, "afloat", partial(afloat_gain, page.refit, page.planned, jobs))
+        gain = worked_meanwhile(page, "afloat", partial(afloat_gain, page.refit, page.planned, jobs))
     effect, tone = effect_of(page.verdict, gain.after) if gain else ("", "")
     lay_days = Money(page.refit.yard.lay_day, page.refit.currency).times(gain.lay_days if gain else 0)
     library = library_here(request, pk)
@@ -53,6 +53,7 @@ def parked(request: Request, who: Who, pk: Pk) -> Response:
         later=[one for one in page.refit.parked if one.next_time],
         afloat=can,
         gain=gain,
+        waits=bool(can) and gain is None,
         effect=effect,
         tone=tone,
         saved=lay_days,

@@ -37,7 +37,7 @@ from rovask.desk.commands.parts import GivePart, GotPart, MissPart, MovePartOn
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to
 from rovask.web.asking import Pk, RecordId
-from rovask.web.costly import known, searched_meanwhile, worked_once
+from rovask.web.costly import known, searched_meanwhile, worked_meanwhile
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who
@@ -132,6 +132,7 @@ def _part(page: Page, key: str, *, settle: bool) -> dict[str, Any]:
     need = next(one for one in page.needs if one.part.id == key)
     amounts = uses_of(refit)
     lines = [line for line in refit.order_lines if line.part == key]
+    offers = _offers(page, key, settle=settle)
     return {
         "part": refit.part_by_id[key],
         "need": need,
@@ -144,7 +145,11 @@ def _part(page: Page, key: str, *, settle: bool) -> dict[str, Any]:
             if key in task.parts
         ],
         "buy": to_buy(refit, key),
-        "offers": _offers(page, key, settle=settle),
+        "offers": offers,
+        "to_settle": sum(
+            offer.state is OfferState.OFFERED and (worked is None or not worked.effect.settled)
+            for offer, worked, *_ in offers
+        ),
         "retied": {one.id: retied(refit, one) for one in refit.offers if one.part == key},
         "orders": [(next(one for one in refit.orders if one.id == line.order), line) for line in lines],
         "receipts": [row for row in refit.receipts if row.line in {line.id for line in lines}],
@@ -170,8 +175,11 @@ def _offers(page: Page, key: str, *, settle: bool) -> list[tuple[Offer, OfferWor
         if worked is None and settle:
             worked = searched_meanwhile(page, f"offer {offer.id} settled", work)
         if worked is None:
-            worked = worked_once(page, f"offer {offer.id}", work)
-        out.append((offer, worked, *effect_of(worked.effect.before.verdict, worked.effect.after.verdict)))
+            worked = worked_meanwhile(page, f"offer {offer.id}", work)
+        effect = (
+            effect_of(worked.effect.before.verdict, worked.effect.after.verdict) if worked is not None else ("", "")
+        )
+        out.append((offer, worked, *effect))
     every = all(worked.effect.settled for _, worked, _, _ in out if worked)  # rows stay where they are until then
 
     def money(worked: OfferWorked) -> int:
