@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import os
+import pickle
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future
+from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
+from typing import Any, ClassVar
 
 import pytest
+from fastapi.testclient import TestClient
 
 from rovask.core.explain.search import Halted, Search
-from rovask.desk.helpers import Helpers
+from rovask.core.refit.work.choices import State
+from rovask.desk.helpers import Helpers, Kept
 from rovask.settings import Settings
 from rovask.store.answers import Question
 from rovask.web.app import create_app
@@ -19,6 +25,7 @@ from tests.acts import changed, kept_of
 from tests.conftest import SKIPPER, Sailor
 from tests.web.pages import Elements
 
+EARLY = datetime(2026, 6, 1, 8, tzinfo=UTC)  # too early for the demo, so that something would help
 SOON = 60.0  # seconds, also on a loaded machine: a process that begins reads half of Rovask
 
 
@@ -114,9 +121,45 @@ def test_what_fails_is_told_and_the_next_question_answered(helpers: Helpers) -> 
     assert helpers.ask(Question(1, 1, "a plan", "x"), partial(divmod, 5, 2)).result(SOON) == (2, 1)
 
 
-def test_a_page_shows_what_it_knows_and_the_rest_when_it_is_there(settings: Settings, demo_pk: int) -> None:
-    from fastapi.testclient import TestClient
+class KeepsAll(Helpers):
+    """Works everything out at once, and reads back what would be kept of it."""
 
+    seen: ClassVar[set[str]] = set()
+
+    def ask(self, question: Question, work: Callable[..., Any], *, search: bool = False) -> Future[Any]:
+        future = super().ask(question, work, search=search)
+        read = Kept({question.digest: pickle.dumps(future.result())}).of(question)
+        assert read == (future.result(),), question.what
+        self.seen.add(question.what.split()[0])
+        return future
+
+
+def test_every_kind_of_answer_is_read_back_as_it_was(settings: Settings, demo_pk: int) -> None:
+    app = create_app(settings)
+    app.state.helpers = KeepsAll(settings.database_url, 0, 0.2)
+    rows = kept_of(settings, demo_pk).refit.walk()
+    ashore = next(job.id for job, task in rows if task.state is State.AFLOAT_AFTER and not task.begun_at)
+    with TestClient(app, follow_redirects=False) as client:
+        sailor = Sailor(client, settings, SKIPPER)
+        for path in (
+            *("finding/f4", "finding/f1/decide", "decide/face-seal/school", "parked", "aboard", "before/launch"),
+            *("recipes/bilge-pumps?pumps=2", "recipes/bilge-pumps?pumps=2&settled=1", "stores/part/anti?settled=1"),
+            *("purse/save?settled=1", f"jobs/{ashore}/ashore"),
+        ):
+            assert sailor.get(f"/r/{demo_pk}/{path}").status_code == 200, path
+        changed(settings, demo_pk, lambda refit: refit.grown(launch_at=EARLY))
+        assert sailor.get(f"/r/{demo_pk}/remedies").status_code == 200
+    kinds = {"finding", "decide", "opened", "before", "recipes", "offer", "saving", "remedies", "ashore"}
+    assert KeepsAll.seen >= kinds
+
+
+def test_nothing_but_an_answer_is_read(demo_pk: int) -> None:
+    question = Question(demo_pk, 1, "a plan", "x")
+    for body in (pickle.dumps(os.getcwd), pickle.dumps(eval), b"no pickle at all", b""):
+        assert Kept({question.digest: body}).of(question) is None
+
+
+def test_a_page_shows_what_it_knows_and_the_rest_when_it_is_there(settings: Settings, demo_pk: int) -> None:
     app = create_app(settings.model_copy(update={"helpers": 1}))
     with TestClient(app, follow_redirects=False) as client:
         sailor = Sailor(client, settings, SKIPPER)

@@ -16,6 +16,7 @@ Asked = ParamSpec("Asked")
 Answer = TypeVar("Answer")
 Known = tuple[tuple[object, ...], Any]
 BESIDE = 2  # answers of one kind in one view: the plan of now and the one it is compared with
+_HANDED_ON: set[object] = set()  # functions whose answers an heir may take over
 
 
 class Derived:
@@ -29,7 +30,7 @@ class Derived:
 
     def heir(self) -> Derived:
         """The view of a thing that grew out of this one: it may take over what was asked here."""
-        return Derived(self.carried | {what: rows[0] for what, rows in self.known.items()})
+        return Derived(self.carried | {what: rows[0] for what, rows in self.known.items() if what in _HANDED_ON})
 
     def __reduce__(self) -> tuple[type[Derived], tuple[()]]:
         """A copy in another process begins with nothing."""
@@ -64,6 +65,9 @@ def derived(
     """
 
     def made(work: Callable[Asked, Answer]) -> Callable[Asked, Answer]:
+        if reads is not None or grows:
+            _HANDED_ON.add(work)
+
         @wraps(work)
         def asked(*args: Asked.args, **more: Asked.kwargs) -> Answer:
             view = cast(Holds, args[of]).derived
@@ -74,8 +78,8 @@ def derived(
             for row in rows or ():
                 if _alike(row[0], given):
                     return cast(Answer, row[1])
-            old = view.carried.pop(work, None) if reads is not None else None
-            if old is not None and _alike(old[0], given):
+            old = view.carried.pop(work, None)
+            if old is not None and reads is not None and _alike(old[0], given):
                 answer = old[1]
             else:
                 answer = work(*args, **(more | {"before": old[1]} if grows and old is not None else more))  # type: ignore[arg-type]
