@@ -61,13 +61,14 @@ def test_a_recipe_is_added_as_it_was_asked_for_last(
     many = page.locator("#asked input:not([type=hidden]):not([type=radio])").first
     name = str(many.get_attribute("name"))
     add = page.get_by_role("button", name="Add the job")
+    expect(add).to_be_enabled(timeout=60_000)  # once it is seen what it does
     slow(page)
     for value in ("3", "4"):
         many.fill(value)
         many.press("Tab")
         page.wait_for_timeout(200)
         expect(add).to_be_disabled()
-    expect(add).to_be_enabled(timeout=20_000)
+    expect(add).to_be_enabled(timeout=60_000)
     assert many.input_value() == "4"
     assert page.locator(f"#take input[name={name}]").input_value() == "4"
     assert page.evaluate(f"new URLSearchParams(location.search).get('{name}')") == "4"

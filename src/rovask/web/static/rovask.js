@@ -248,9 +248,11 @@ document.addEventListener("htmx:after:swap", (event) => {
     stale(one, false);
   }
 });
-// What was still being settled of what is no longer shown comes too late.
+// What was still being settled of what is no longer shown comes too late; so does what is asked for again by itself while fields
+// are newer than what is shown.
 document.addEventListener("htmx:before:swap", (event) => {
   const ctx = event.detail?.ctx;
+  if (ctx?.sourceElement?.matches?.("[data-waits], #effect") && document.querySelector(".stale")) event.preventDefault();
   if (ctx?.sourceElement?.id !== "effect") return;
   const asked = new URL(ctx.request?.action ?? location, location);
   asked.searchParams.delete("settled");
