@@ -253,6 +253,7 @@ def test_axe_finds_nothing_on_any_screen(
     for screen in SCREENS[half::2]:
         path = screen if screen.startswith("/") else f"/r/{demo_pk}/{screen}"
         page.evaluate("path => htmx.ajax('GET', path, {target: 'body', swap: 'outerMorph'})", path)
+        page.wait_for_function("() => !document.querySelector('[data-waits]')", timeout=60_000)  # it is worked out
         for width in (WIDE, PHONE):
             page.set_viewport_size({"width": width, "height": TALL})
             assert page.evaluate("document.documentElement.scrollWidth") <= width, f"{screen} scrolls sideways"
