@@ -36,7 +36,7 @@ class Settings(BaseSettings):
     search_seconds: float = 60
     solver_workers: int = 2
     settling_seconds: float = 2.4
-    helpers: int = 1
+    helpers: int = 2
     memory_mb: int = 600
     weather_url: str = ""
     supplier_url: str = ""

@@ -19,7 +19,7 @@ from rovask.web.app import create_app
 from tests.conftest import account_of
 
 expect.set_options(
-    timeout=15_000
+    timeout=45_000
 )  # what is waited for comes at once, but on a machine that does three things at a time
 FLAGS = [
     "--no-sandbox",

@@ -21,7 +21,7 @@ from tests.browser.conftest import aboard
 from tests.builders import refit, task
 from tests.conftest import kept_for_both
 
-SOON = 30_000
+SOON = 90_000  # ms, on a machine that does three things at a time
 
 
 class Taps:
@@ -197,9 +197,8 @@ def test_what_is_typed_beside_an_offer_stays_while_offers_are_settled(
     mira.goto(f"{address}/r/{pk}/stores/part/hose")
     expect(mira.locator("#side-by-side [role=status]")).to_contain_text("2 to go")
     mira.locator("#why-west").fill("it is")
-    expect(mira.locator("#side-by-side [role=status]")).to_contain_text("1 to go", timeout=40000)
-    mira.keyboard.type(" nearer")
-    expect(mira.locator("#side-by-side [role=status]")).to_have_count(0, timeout=40000)
+    mira.keyboard.type(" nearer")  # while both are being settled
+    expect(mira.locator("#side-by-side [role=status]")).to_have_count(0, timeout=SOON)
     assert mira.locator("#why-west").input_value() == "it is nearer"
     mira.keyboard.press("Enter")
     expect(mira.locator("#note")).to_contain_text("West")

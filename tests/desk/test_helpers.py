@@ -98,6 +98,15 @@ def test_boats_have_their_turns_and_what_is_quick_comes_before_a_search(helpers:
     assert done == ["a", "other", "c", "d", "b"]  # the first was begun already, then it is the other boat's turn
 
 
+def test_what_is_known_in_a_moment_does_not_wait_for_a_search(settings: Settings) -> None:
+    two = Helpers(settings.database_url, 2, 1.0)
+    endless = [two.ask(Question(1, 1, "a plan", f"long {at}"), until_given_up, search=True) for at in range(2)]
+    assert two.ask(Question(2, 1, "a plan", "short"), partial(str, 7)).result(SOON) == "7"
+    assert not any(one.done() for one in endless)
+    two.overtaken(1)
+    two.close()
+
+
 def test_what_is_asked_of_a_refit_that_changes_is_given_up_and_of_others_not(helpers: Helpers) -> None:
     running = helpers.ask(Question(1, 1, "a plan", "long"), until_given_up, search=True)
     waiting = helpers.ask(Question(1, 1, "a plan", "longer"), until_given_up, search=True)

@@ -123,7 +123,7 @@ class Helpers:
     def idle(self) -> bool:
         """Whether a question that is asked now is begun at once."""
         with self._lock:
-            return not self._waiting and len(self._running) < max(self.count, 1)
+            return not self._waiting and (not self.count or 0 not in self._running)
 
     def overtaken(self, pk: int) -> None:
         """A refit is about to change: what was asked of it is given up."""
@@ -172,18 +172,24 @@ class Helpers:
             self._pool = ProcessPoolExecutor(self.count, context, _begin, (os.getpid(), self._halts))
         return self._pool
 
+    def _takes(self, slot: int, job: _Job) -> bool:
+        """Whether a process may work at it: where there are several, the first is there for what is known in a moment."""
+        return not job.search or slot > 0 or self.count == 1
+
     def _go_on(self) -> None:
         """Give every process that is free the next question: of the boat that has waited longest for a turn."""
-        free = [slot for slot in range(self.count) if slot not in self._running]
-        while free and self._waiting:
-            pk = min(self._waiting, key=lambda one: self._served.get(one, 0))
-            mine = self._waiting[pk]
-            job = min(mine, key=lambda one: (one.search, one.number))
-            mine.remove(job)
-            if not mine:
+        for slot in (slot for slot in range(self.count) if slot not in self._running):
+            fit = {pk: [job for job in jobs if self._takes(slot, job)] for pk, jobs in self._waiting.items()}
+            fit = {pk: jobs for pk, jobs in fit.items() if jobs}
+            if not fit:
+                continue
+            pk = min(fit, key=lambda one: self._served.get(one, 0))
+            job = min(fit[pk], key=lambda one: (one.search, one.number))
+            self._waiting[pk].remove(job)
+            if not self._waiting[pk]:
                 del self._waiting[pk]
             self._served[pk] = job.number
-            job.slot, job.tries = free.pop(), job.tries + 1
+            job.slot, job.tries = slot, job.tries + 1
             self._running[job.slot] = job
             pool = self._started()
             self._halts[job.slot].clear()

@@ -85,5 +85,5 @@ class AnswerRow(Base):
 
     refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
     digest: Mapped[str] = mapped_column(primary_key=True)
-    change: Mapped[int]
+    change: Mapped[int] = mapped_column(BigInteger)
     body: Mapped[bytes]

@@ -16,9 +16,9 @@ def upgrade() -> None:
     """None is kept yet."""
     op.create_table(
         "answer",
-        sa.Column("refit_id", sa.Integer, sa.ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True),
+        sa.Column("refit_id", sa.BigInteger, sa.ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True),
         sa.Column("digest", sa.Text, primary_key=True),
-        sa.Column("change", sa.Integer, nullable=False),
+        sa.Column("change", sa.BigInteger, nullable=False),
         sa.Column("body", sa.LargeBinary, nullable=False),
     )
 
