@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import pickle
+import re
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
@@ -16,6 +17,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from rovask.core.explain.search import Halted, Search
+from rovask.core.refit.edits import put
 from rovask.core.refit.work.choices import State
 from rovask.desk.helpers import Helpers, Kept
 from rovask.settings import Settings
@@ -161,9 +163,23 @@ def test_every_kind_of_answer_is_read_back_as_it_was(settings: Settings, demo_pk
     assert KeepsAll.seen >= kinds
 
 
+def test_an_answer_does_not_outlive_a_price_that_moves_no_task(settings: Settings, demo_pk: int) -> None:
+    with TestClient(create_app(settings), follow_redirects=False) as client:
+        sailor = Sailor(client, settings, SKIPPER)
+        offer = next(one for one in kept_of(settings, demo_pk).refit.offers if one.part == "anti")
+        told = [sailor.get(f"/r/{demo_pk}/stores/part/anti").text]
+        dearer = offer.model_copy(update={"price": offer.price + 77_700})
+        changed(settings, demo_pk, lambda refit: put(refit, dearer))
+        told.append(sailor.get(f"/r/{demo_pk}/stores/part/anti").text)
+    money = [set(re.findall(r"itself [+\d.,\s\u202f\u2009\u00a0]+", text)) for text in told]
+    assert money[0]
+    assert money[0] != money[1]
+
+
 def test_nothing_but_an_answer_is_read(demo_pk: int) -> None:
     question = Question(demo_pk, 1, "a plan", "x")
-    for body in (pickle.dumps(os.getcwd), pickle.dumps(eval), b"no pickle at all", b""):
+    by_way_of = b"\x80\x04\x8c\x1frovask.core.plan.solver.improve\x8c\x0dthreading._os\x93."
+    for body in (pickle.dumps(os.getcwd), pickle.dumps(eval), by_way_of, b"no pickle at all", b""):
         assert Kept({question.digest: body}).of(question) is None
 
 

@@ -24,7 +24,7 @@ from itertools import count as count_up
 from multiprocessing.synchronize import Event
 from typing import Any
 
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import SQLAlchemyError
 
 from rovask.core.explain.search import Halt, Halted, Search
 from rovask.store import answers
@@ -60,9 +60,11 @@ class _Ours(pickle.Unpickler):
     """Reads nothing but what the core and the standard library's plain values are made of."""
 
     def find_class(self, module: str, name: str) -> Any:
-        plain = module in PLAIN or (module, name) in NAMED or (module == "builtins" and name in BUILT_IN)
-        if plain or module.startswith("rovask.core."):
-            return super().find_class(module, name)
+        if "." not in name:  # never by way of what a module has imported
+            found = super().find_class(module, name)
+            plain = module in PLAIN or (module, name) in NAMED or (module == "builtins" and name in BUILT_IN)
+            if plain or (isinstance(found, type) and found.__module__.startswith("rovask.core.")):
+                return found
         raise pickle.UnpicklingError(f"{module}.{name} is no part of an answer")
 
 
@@ -79,7 +81,15 @@ class Kept:
             return None
         try:
             return (_Ours(BytesIO(body)).load(),)
-        except (pickle.UnpicklingError, AttributeError, ImportError, EOFError) as error:
+        except (
+            pickle.UnpicklingError,
+            AttributeError,
+            ImportError,
+            EOFError,
+            LookupError,
+            TypeError,
+            ValueError,
+        ) as error:
             log.warning("an answer that was kept can't be read and is worked out again: %s", error)
             return None
 
@@ -191,11 +201,20 @@ class Helpers:
             self._served[pk] = job.number
             job.slot, job.tries = slot, job.tries + 1
             self._running[job.slot] = job
+            done = self._begun(job)
+            done.add_done_callback(lambda came, job=job: self._came(job, came))  # type: ignore[misc]
+
+    def _begun(self, job: _Job) -> Future[Any]:
+        """A question handed to its process; where the processes have died and nobody was told yet, to new ones."""
+        seconds = self.seconds if job.search else 0.0
+        for _ in range(TRIES):
             pool = self._started()
             self._halts[job.slot].clear()
-            seconds = self.seconds if job.search else 0.0
-            done = pool.submit(_worked, job.slot, job.work, seconds)
-            done.add_done_callback(lambda came, job=job: self._came(job, came))  # type: ignore[misc]
+            try:
+                return pool.submit(_worked, job.slot, job.work, seconds)
+            except BrokenProcessPool:
+                self._pool = None
+        return self._started().submit(_worked, job.slot, job.work, seconds)
 
     def _came(self, job: _Job, came: Future[Any]) -> None:
         error = came.exception() if not came.cancelled() else Halted()
@@ -224,8 +243,8 @@ class Helpers:
         try:
             with transaction(self.url) as session:
                 answers.put(session, question, body)
-        except OperationalError as error:  # whoever waits has it all the same
-            log.warning("an answer could not be kept: %s", error.orig)
+        except SQLAlchemyError as error:  # whoever waits has it all the same; the refit may be gone
+            log.warning("an answer could not be kept: %s", error)
 
 
 def _begin(parent: int, events: list[Event]) -> None:

@@ -71,16 +71,16 @@ def _answer(page: Page, what: str, work: Callable[..., Any], *, search: bool) ->
     except TimeoutError:
         raise Waits from None
     found = future.result()
-    _held(page.plan)[question.digest] = found
+    _held(page.plan)[question.change, question.digest] = found
     return found
 
 
 def _kept(page: Page, question: Question) -> tuple[Any] | None:
     """The answer in a tuple, for it may be None."""
-    held = _held(page.plan)
-    if question.digest not in held and (found := page.answers.of(question)) is not None:
-        held[question.digest] = found[0]
-    return (held[question.digest],) if question.digest in held else None
+    held, where = _held(page.plan), (question.change, question.digest)
+    if where not in held and (found := page.answers.of(question)) is not None:
+        held[where] = found[0]
+    return (held[where],) if where in held else None
 
 
 def _question(page: Page, what: str) -> Question:
@@ -94,6 +94,6 @@ def _mark(plan: Plan, verdict: Verdict) -> str:
 
 
 @derived()
-def _held(plan: Plan) -> dict[str, Any]:
-    """What was worked out of a plan, by the digest of what was asked."""
+def _held(plan: Plan) -> dict[tuple[int, str], Any]:
+    """What was worked out of a plan, by the change it was asked after (a price may change and the plan not) and by what was asked."""
     return {}
