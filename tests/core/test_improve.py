@@ -82,7 +82,7 @@ def test_generated_refits_get_better_and_stay_valid() -> None:
     assert verify(made, plan_of(made, draft.problem, found.schedule, made.haul_at)) == []
     assert found.value <= draft.schedule.value
     again = value_of(
-        draft.problem.arrays, found.schedule.start, found.schedule.end, found.schedule.resume, found.schedule.mode
+        draft.problem, found.schedule.start, found.schedule.end, found.schedule.resume, found.schedule.mode
     )
     assert again == found.value
 

@@ -120,7 +120,7 @@ def test_other_orders_of_the_work_keep_every_rule_and_tell_their_value() -> None
     assert len({one.value for one in found}) > 5
     for one in found[:12]:
         assert verify(made, plan_of(made, draft.problem, one, made.haul_at)) == []
-        assert one.value == value_of(draft.problem.arrays, one.start, one.end, one.resume, one.mode)
+        assert one.value == value_of(draft.problem, one.start, one.end, one.resume, one.mode)
         assert (one.start[FIRST_TASK:] != UNPLACED).any()
 
 

@@ -20,6 +20,7 @@ from rovask.core.explain.search import Halted, Search
 from rovask.core.refit.edits import put
 from rovask.core.refit.work.choices import State
 from rovask.desk.helpers import Helpers, Kept
+from rovask.formats.apart import apart
 from rovask.settings import Settings
 from rovask.store.answers import Question
 from rovask.web.app import create_app
@@ -124,6 +125,25 @@ def test_what_is_asked_of_a_refit_that_changes_is_given_up_and_of_others_not(hel
 def test_a_process_that_is_killed_is_begun_again_and_the_question_with_it(helpers: Helpers, tmp_path: Path) -> None:
     assert helpers.ask(Question(1, 1, "a plan", "x"), partial(dies_once, tmp_path / "died")).result(SOON) == "there"
     assert helpers.ask(Question(1, 1, "a plan", "y"), partial(str, 8)).result(SOON) == "8"
+
+
+def is_there(process: int) -> bool:
+    """Whether it runs, and is not only waiting to be taken note of."""
+    try:
+        return "\nState:\tZ" not in Path(f"/proc/{process}/status").read_text()
+    except FileNotFoundError:
+        return False
+
+
+def test_helpers_that_are_closed_end_and_take_no_reader_of_files_along(helpers: Helpers) -> None:
+    reader = apart(os.getpid)
+    helper = helpers.ask(Question(1, 1, "a plan", "who are you"), os.getpid).result(SOON)
+    helpers.close()
+    until = time.monotonic() + SOON
+    while is_there(helper):
+        assert time.monotonic() < until
+        time.sleep(0.05)
+    assert apart(os.getpid) == reader
 
 
 def test_what_fails_is_told_and_the_next_question_answered(helpers: Helpers) -> None:

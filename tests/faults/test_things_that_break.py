@@ -190,7 +190,7 @@ def statuses(settings: Settings, pk: int) -> list[str]:
         return [row[0] for row in rows]
 
 
-def wait_for(settings: Settings, pk: int, wanted: list[str], seconds: float = 40) -> None:
+def wait_for(settings: Settings, pk: int, wanted: list[str], seconds: float = 120) -> None:
     deadline = time.monotonic() + seconds
     while statuses(settings, pk) != wanted and time.monotonic() < deadline:
         time.sleep(0.1)

@@ -6,7 +6,10 @@ Cut short, bits flipped, other encodings, other ends of lines, pieces out of ord
 from __future__ import annotations
 
 import io
+import os
 import random
+import signal
+import time
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
@@ -171,3 +174,10 @@ def test_a_fault_of_the_reader_comes_back_as_it_said_it() -> None:
         apart(read_photo, bytes(26 << 20))
     with pytest.raises(RefitFaults, match="nothing in it"):
         apart(read_table, b"\n\n")
+
+
+def test_a_reader_that_was_killed_between_two_files_is_not_missed() -> None:
+    for _ in range(2):
+        os.kill(apart(os.getpid), signal.SIGKILL)
+        time.sleep(0.3)  # until the pool has noticed
+        assert apart(read_photo, picture("PNG")).width == 160

@@ -18,9 +18,11 @@ import time
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
 from dataclasses import dataclass, field
 from io import BytesIO
 from itertools import count as count_up
+from multiprocessing.connection import Connection
 from multiprocessing.synchronize import Event
 from typing import Any
 
@@ -110,6 +112,7 @@ class Helpers:
         self._running: dict[int, _Job] = {}  # by slot
         self._pool: ProcessPoolExecutor | None = None
         self._halts: list[Event] = []
+        self._lifeline: tuple[Connection, Connection]  # theirs and ours: when ours is closed, however that came, they end
 
     def kept(self, pk: int, change: int) -> Kept:
         """The answers that are kept of a refit as it stood after one change."""
@@ -163,9 +166,8 @@ class Helpers:
             pool, self._pool = self._pool, None
             self._waiting.clear()
         if pool is not None:
+            self._lifeline[1].close()
             pool.shutdown(wait=False, cancel_futures=True)
-            for child in multiprocessing.active_children():
-                child.terminate()
 
     def _at_once(self, job: _Job) -> None:
         try:
@@ -179,7 +181,8 @@ class Helpers:
         if self._pool is None:
             context = multiprocessing.get_context("spawn")
             self._halts = [context.Event() for _ in range(self.count)]
-            self._pool = ProcessPoolExecutor(self.count, context, _begin, (os.getpid(), self._halts))
+            self._lifeline = context.Pipe(duplex=False)
+            self._pool = ProcessPoolExecutor(self.count, context, _begin, (self._lifeline[0], self._halts))
         return self._pool
 
     def _takes(self, slot: int, job: _Job) -> bool:
@@ -247,17 +250,17 @@ class Helpers:
             log.warning("an answer could not be kept: %s", error)
 
 
-def _begin(parent: int, events: list[Event]) -> None:
+def _begin(lifeline: Connection, events: list[Event]) -> None:
     """In a helper, before its first question."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C reaches it through the one that started it
     _EVENTS[:] = events
     os.nice(BEHIND_THE_PAGES)
-    threading.Thread(target=_end_with, args=(parent,), name="rovask-parent", daemon=True).start()
+    threading.Thread(target=_end_with, args=(lifeline,), name="rovask-lifeline", daemon=True).start()
 
 
-def _end_with(parent: int) -> None:
-    while os.getppid() == parent:
-        time.sleep(1)
+def _end_with(lifeline: Connection) -> None:
+    with suppress(EOFError, OSError):
+        lifeline.recv_bytes()  # nobody sends: it ends with the process that holds the other end
     os._exit(1)
 
 

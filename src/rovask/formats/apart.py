@@ -38,7 +38,11 @@ def apart(read: Callable[..., Found], *arguments: Any, path: str = "file") -> Fo
     """
     for _ in range(TRIES):
         pool = _pool()
-        future: Future[Found] = pool.submit(_limited, read, arguments)
+        try:
+            future: Future[Found] = pool.submit(_limited, read, arguments)
+        except BrokenProcessPool:  # a reader has died since the last file
+            _forget(pool)
+            continue
         error = future.exception()
         if error is None:
             return future.result()

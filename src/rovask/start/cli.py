@@ -11,7 +11,7 @@ import sys
 import time
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -359,13 +359,17 @@ def assets() -> None:
 
 @app.command()
 def warm() -> None:
-    """Compile the planner once, so that no request waits for it."""
+    """Compile the planner once, so that no request waits for it: a first plan, one after a change, and a moment of search."""
+    from rovask.core.explain.compare import compare
+    from rovask.core.explain.search import Search
     from rovask.core.plan.planner import plan_and_judge
     from rovask.formats.refit_file import read_refit
     from rovask.start.serve import DEMO_FILE
 
     refit = read_refit(DEMO_FILE.read_bytes()).refit
-    plan_and_judge(refit, refit.haul_at, starts=2)
+    planned = plan_and_judge(refit, refit.haul_at, starts=2)
+    later = refit.grown(launch_at=refit.launch_at + timedelta(days=1))
+    compare(refit, later, refit.haul_at, planned.plan, Search(1.0, time.monotonic))
 
 
 def main() -> None:

@@ -160,7 +160,7 @@ def _faults(app: FastAPI) -> None:
             request,
             413,
             "Too large",
-            "More was sent than can be taken: a photo has at most 25 MB, a file of a refit 8 MB. "
+            "More was sent than can be taken: a photo has at most 25 MB, all photos of a form 60 MB, a file of a refit 8 MB. "
             "Go back: what you typed is still in the form; choose a smaller copy.",
         )
 

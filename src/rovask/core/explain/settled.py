@@ -151,8 +151,8 @@ class _Side:
     def _take(self, found: Schedule | None) -> None:
         if found is None or found.stuck >= 0 or self.best is None:
             return
-        arrays = self.draft.problem.arrays  # what the solver found comes without a value
-        found = replace(found, value=value_of(arrays, found.start, found.end, found.resume, found.mode))
+        value = value_of(self.draft.problem, found.start, found.end, found.resume, found.mode)
+        found = replace(found, value=value)  # what the solver found comes without one
         if found.value <= self.best.value:
             self.best = found
 

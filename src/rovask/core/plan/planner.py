@@ -11,9 +11,9 @@ import numpy as np
 from rovask.core.plan.first.repair import back_where_it_was, held_still
 from rovask.core.plan.first.serial import Schedule, first_schedule, played_again
 from rovask.core.plan.outlook import with_outlook
-from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Problem
+from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Problem, tables_of
 from rovask.core.plan.problem.compile import compile_refit
-from rovask.core.plan.problem.value import UNPLACED, unsettling, value_of, with_weights
+from rovask.core.plan.problem.value import UNPLACED, cost_of_tables, unsettling, value_of, with_weights
 from rovask.core.plan.problem.windows import Windows, windows_of
 from rovask.core.plan.ready import as_schedule, ready_launch, ready_of
 from rovask.core.plan.result import Assignment, Collision, CollisionKind, Plan, Ready, Verdict
@@ -130,7 +130,7 @@ def _carried_over(was: Problem, schedule: Schedule, problem: Problem) -> Schedul
     known = set(was.tasks)
     if any(key not in known for key in problem.tasks) or without_room(problem, found) or found.start[LAUNCH_NODE] < 0:
         return None
-    value = value_of(problem.arrays, found.start, found.end, found.resume, found.mode)
+    value = value_of(problem, found.start, found.end, found.resume, found.mode)
     return replace(found, value=int(value))
 
 
@@ -261,7 +261,7 @@ def schedule_of(problem: Problem, plan: Plan) -> Schedule | None:
     earliest = int(windows_of(problem).start[LIFT_NODE])
     start[LIFT_NODE] = end[LIFT_NODE] = max([earliest, *ashore])
     mode[LAUNCH_NODE], mode[LIFT_NODE] = arrays.mode_lo[LAUNCH_NODE], arrays.mode_lo[LIFT_NODE]
-    value = value_of(arrays, start, end, resume, mode)
+    value = value_of(problem, start, end, resume, mode)
     return Schedule(start, end, resume, mode, -1, value)
 
 
@@ -295,8 +295,8 @@ def plan_of(
     launch = max(refit.launch_at, moment(int(schedule.start[LAUNCH_NODE])))
     if schedule.start[LAUNCH_NODE] == arrays.launch_at:
         launch = refit.launch_at
-    plain = arrays._replace(weights=with_weights(arrays.weights, still=False))
-    value = value_of(plain, schedule.start, schedule.end, schedule.resume, schedule.mode)
+    plain = tables_of(problem)._replace(weights=with_weights(arrays.weights, still=False))
+    value = cost_of_tables(plain, schedule.start, schedule.end, schedule.resume, schedule.mode)
     return Plan(
         now=now,
         launch=launch,

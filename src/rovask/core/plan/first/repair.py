@@ -29,7 +29,7 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
     a rival or the weather forbid it beside those put back already; then each job that ``best`` leaves out, whole or not
     at all. The result is no valid schedule; it is the hint and the kept part of one. O(tasks x (ties + slots)).
     """
-    a, t = problem.arrays, tables_of(problem.arrays)
+    a, t = problem.arrays, tables_of(problem)
     start, end = np.full(problem.size, UNPLACED, dtype=np.int64), np.full(problem.size, UNPLACED, dtype=np.int64)
     resume, mode = start.copy(), start.copy()
     busy = np.zeros((len(t.person), problem.horizon + 1), dtype=np.bool_)
@@ -112,10 +112,10 @@ def held_still(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
     floor[:FIRST_TASK] = 0
     need = np.where(best.start != UNPLACED, 0, a.need)
     order = job_order(problem)
-    found = run_once(tables_of(a), windows, key, 1, STAYS, floor, a.anchor_mode, order, need)
+    found = run_once(tables_of(problem), windows, key, 1, STAYS, floor, a.anchor_mode, order, need)
     if found.stuck >= 0:
         return None
-    value = value_of(a, found.start, found.end, found.resume, found.mode)
+    value = value_of(problem, found.start, found.end, found.resume, found.mode)
     return Schedule(found.start, found.end, found.resume, found.mode, -1, value), frozenset(displaced)
 
 
@@ -125,7 +125,7 @@ def back_where_it_was(problem: Problem, windows: Windows, found: Schedule) -> Sc
     Each task that lies elsewhere than before is put back, with the people it had, where everything else as it is now
     lets it. O(tasks that moved x (ties + slots)).
     """
-    a, t = problem.arrays, tables_of(problem.arrays)
+    a, t = problem.arrays, tables_of(problem)
     start, end, mode, resume = found.start.copy(), found.end.copy(), found.mode.copy(), found.resume
     open_ = (a.fixed_start < 0) & (start != UNPLACED) & (a.work > 0)
     elsewhere = open_ & (a.anchor >= 0) & (a.anchor_mode >= 0) & ((start != a.anchor) | (mode != a.anchor_mode))
@@ -179,7 +179,7 @@ def back_where_it_was(problem: Problem, windows: Windows, found: Schedule) -> Sc
         if len(still) == len(moved):
             break
         moved = still
-    value = value_of(a, start, end, resume, mode)
+    value = value_of(problem, start, end, resume, mode)
     if value + unsettling(a, start) > found.value + unsettling(a, found.start):
         return found
     return Schedule(start, end, resume, mode, -1, value)

@@ -124,7 +124,7 @@ def first_schedule(
     keys[:, arrays.urgent > 0] -= URGENT_FIRST
     keys[:, HAUL_NODE] = -1e8
     greeds = np.array([(1, 2, 0, 1)[run % 4] for run in range(starts)], dtype=np.int64)
-    tables, jobs = tables_of(arrays), job_order(problem)
+    tables, jobs = tables_of(problem), job_order(problem)
     low_end = np.where(arrays.fixed_end >= 0, 0, windows.end)
     none = np.zeros(starts, dtype=np.int64)
     floors = np.zeros((starts, problem.size), dtype=np.int64)
@@ -184,7 +184,7 @@ def played_again(problem: Problem, windows: Windows, known: Schedule, *, held: b
 
     held: nothing earlier than it was there, so that the days paid people come stay as they are.
     """
-    tables, jobs = tables_of(problem.arrays), job_order(problem)
+    tables, jobs = tables_of(problem), job_order(problem)
     placed = known.start != UNPLACED
     key = np.where(placed, known.start, windows.latest_start).astype(np.float64)
     key[HAUL_NODE] = -1e8
@@ -207,7 +207,7 @@ def ready_schedule(problem: Problem, windows: Windows, starts: int, hints: Seque
     problem: with its launch set free (ready.py). A hint is played with all its times, then without. None if there is
     no room for all of what any run placed.
     """
-    arrays, tables = problem.arrays, tables_of(problem.arrays)
+    arrays, tables = problem.arrays, tables_of(problem)
     none, nobody = np.zeros(problem.size, dtype=np.int64), np.zeros(0, dtype=np.int64)
     tries = []
     for hint in hints:
@@ -299,11 +299,11 @@ def left_justified(problem: Problem, windows: Windows, schedule: Schedule) -> Sc
     need = np.where(placed, 0, 1)
     crew, none = np.where(placed, schedule.mode, -1), np.zeros(0, dtype=np.int64)
     key = schedule.start.astype(np.float64)
-    found = run_once(tables_of(arrays), windows, key, 0, BIG >> 1, floor, crew, none, need)
+    found = run_once(tables_of(problem), windows, key, 0, BIG >> 1, floor, crew, none, need)
     if found.stuck >= 0:
         return schedule
-    was = value_of(arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
-    value = value_of(arrays, found.start, found.end, found.resume, found.mode)
+    was = value_of(problem, schedule.start, schedule.end, schedule.resume, schedule.mode)
+    value = value_of(problem, found.start, found.end, found.resume, found.mode)
     return Schedule(found.start, found.end, found.resume, found.mode, -1, value) if value <= was else schedule
 
 

@@ -8,12 +8,13 @@ k + work - 1.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
+from rovask.core.plain.derived import Derived, derived
 from rovask.core.plan.problem.calendar import SlotGrid
 from rovask.core.plan.result import Collision
 
@@ -172,8 +173,10 @@ class Tables(NamedTuple):
     launch_at: int
 
 
-def tables_of(arrays: Arrays) -> Tables:
-    """Pack the arrays. O(their size)."""
+@derived()
+def tables_of(problem: Problem) -> Tables:
+    """The arrays of a problem, packed. O(their size)."""
+    arrays = problem.arrays
     return Tables(
         np.asfortranarray(
             np.column_stack(
@@ -256,6 +259,7 @@ class Problem:
     broken: tuple[str, ...] = ()
     unplanned: tuple[str, ...] = ()
     collisions: tuple[Collision, ...] = ()
+    derived: Derived = field(init=False, compare=False, repr=False, default_factory=Derived)
 
     @property
     def horizon(self) -> int:

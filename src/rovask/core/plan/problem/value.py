@@ -29,6 +29,7 @@ from rovask.core.plan.problem.arrays import (
     WORK,
     Arrays,
     Ints,
+    Problem,
     Tables,
     tables_of,
 )
@@ -136,9 +137,9 @@ def weights_of(prices: Prices) -> Ints:
     )
 
 
-def value_of(arrays: Arrays, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:
-    """``cost`` of a schedule on the arrays of its problem."""
-    return cost_of_tables(tables_of(arrays), start, end, resume, mode)
+def value_of(problem: Problem, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:
+    """``cost`` of a schedule of a problem."""
+    return cost_of_tables(tables_of(problem), start, end, resume, mode)
 
 
 def unsettling(arrays: Arrays, start: Ints) -> int:

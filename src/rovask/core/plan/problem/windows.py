@@ -16,6 +16,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from rovask.core.plain.derived import derived
 from rovask.core.plan.problem.arrays import (
     DEADLINE,
     FIXED_END,
@@ -200,6 +201,7 @@ def _latest(node_, mode_, rank, pos, sky_run, arcs, cure, launch):  # type: igno
     return start, end
 
 
+@derived(beside=4)
 def windows_of(problem: Problem, launch: int | None = None, *, whole: bool = False) -> Windows:
     """Earliest and latest start and end of every node, in slots.
 
@@ -209,7 +211,7 @@ def windows_of(problem: Problem, launch: int | None = None, *, whole: bool = Fal
     O(nodes x arcs x days) at worst, a few sweeps over the arcs in practice.
     """
     arrays = problem.arrays
-    tables = tables_of(arrays)
+    tables = tables_of(problem)
     packed = (tables.node, tables.mode, tables.rank, tables.pos, tables.sky_run)
     early, late = arrays.arcs, arrays.arcs
     if not whole and (arrays.need > 0).any():

@@ -8,7 +8,9 @@ pauses, daylight and dry cure are in those domains and cost no constraint.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass, field
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -18,7 +20,9 @@ from rovask.core.plan.first.serial import Schedule
 from rovask.core.plan.problem.arrays import LAUNCH_NODE, Ints, Problem
 from rovask.core.plan.problem.value import UNPLACED
 from rovask.core.plan.problem.windows import Windows
+from rovask.core.plan.solver.cp_starts import domain_of, start_table
 
+DAY = 48  # slots
 ROOM = 96  # slots past the end of the plan that is known; better plans hardly reach further
 MOST_CREWS = 10  # per node, the cheapest first, the one it has always
 
@@ -44,7 +48,7 @@ class Node:
 class NodeModel:
     """The variables for ``problem``, with the schedule ``hint`` as their complete hint.
 
-    kept: nodes whose start, end and people stay as in the hint (empty: all are free). horizon: the last slot; by default what the hint needs and two days.
+    kept: nodes whose start, end and people stay as in the hint (empty: all are free). reach: where others may begin, from slot to slot, their start in the hint among it. horizon: the last slot; by default what the hint needs and two days.
     guarded: must-work alone, and every rule hangs on a literal of its own (conflict.py).
     """
 
@@ -55,12 +59,13 @@ class NodeModel:
         hint: Schedule | None,
         *,
         kept: frozenset[int] = frozenset(),
+        reach: Mapping[int, tuple[int, int]] = MappingProxyType({}),
         same_people: bool = False,
         horizon: int | None = None,
         guarded: bool = False,
     ) -> None:
         self.problem, self.windows, self.hint = problem, windows, hint
-        self.kept = kept
+        self.kept, self.reach = kept, reach
         self.same_people = same_people
         self.kept_jobs = {int(problem.arrays.job[node]) for node in kept}  # such a job stays in, or out
         self.model = cp_model.CpModel()
@@ -68,6 +73,7 @@ class NodeModel:
         self.guards: dict[tuple[str, int, int], Any] | None = {} if guarded else None
         self.hints: dict[int, int] = {}
         self.last = self._horizon() if horizon is None else horizon
+        self.table = start_table(problem, self.last)
         self.jobs: dict[int, Any] = {}
         self.nodes: dict[int, Node] = {}
         for node in range(problem.size):
@@ -78,7 +84,8 @@ class NodeModel:
         if hint is None:
             return self.problem.horizon
         planned = int(np.max(np.where(hint.start != UNPLACED, hint.end, 0)))
-        return min(self.problem.horizon, max(planned, self.a.launch_at) + ROOM)
+        room = -(-(max(planned, self.a.launch_at) + ROOM) // DAY) * DAY  # whole days, so that models have their starts in common
+        return min(self.problem.horizon, room)
 
     # -- variables ---------------------------------------------------------------------------------
 
@@ -173,24 +180,6 @@ class NodeModel:
             modes = modes[:MOST_CREWS] + ([mine] if mine >= 0 and mine not in modes[:MOST_CREWS] else [])
         return modes
 
-    def starts(self, node: int, calendar: int, earliest: int) -> tuple[Ints, Ints]:
-        """Every valid start of a node in one calendar from ``earliest`` on, and its end, by slot."""
-        a = self.a
-        work = int(a.work[node])
-        count = int(a.rank[calendar, self.last])
-        pos = a.pos[calendar, :count].astype(np.int64)
-        if count < work:
-            return pos[:0], pos[:0]
-        begin, end = pos[: count - work + 1], pos[work - 1 :] + 1
-        good = (begin >= earliest) & (end - begin <= a.longest[node])
-        if a.fixed_start[node] < 0:
-            good &= begin <= a.deadline[node]
-        row = int(a.sky[node])
-        if row > 0:
-            dry = a.sky_run[row, begin] if a.whole[node] else a.sky_run[row, end]
-            good &= dry >= a.tender[node] + ((end - begin) if a.whole[node] else 0)
-        return begin[good], end[good]
-
     def _task(self, node: int, earliest: int, at: int, present: Any) -> Node:
         a, model, hint = self.a, self.model, self.hint
         work = int(a.work[node])
@@ -199,19 +188,15 @@ class NodeModel:
             by_calendar[int(a.mode_calendar[mode])].append(mode)
         finish = int(hint.end[node]) if hint is not None and self.has(node) else at + work
         mine = int(hint.mode[node]) if hint is not None and self.has(node) else -1
-        groups: list[tuple[int, int, Ints]] = []
-        for calendar in by_calendar:
-            begin, end = self.starts(node, calendar, earliest)
-            gap = end - begin - work
-            groups += [(calendar, int(one), begin[gap == one]) for one in np.unique(gap).tolist()]
+        found = self.table.of(node, tuple(by_calendar), earliest, self.reach.get(node))
+        groups, everything = found.groups, found.every
         if not groups:  # no valid time at all: the model says so where it is solved
             model.add_bool_or([]) if isinstance(present, int) else model.add(present == 0)
             return Node(earliest, earliest, 0, 0 if not isinstance(present, int) else present)
-        everything = np.unique(np.concatenate([begin for _, _, begin in groups]))
         if not self.has(node):
             at = int(everything[0])
-        begin_var = self._say(model.new_int_var_from_domain(domain_of(everything), ""), at)
-        gaps = sorted({gap for _, gap, _ in groups})
+        begin_var = self._say(model.new_int_var_from_domain(found.domain, ""), at)
+        gaps = sorted({group.gap for group in groups})
         if len(gaps) == 1:
             size: Any = work + gaps[0]
             end_var: Any = begin_var + size
@@ -221,14 +206,14 @@ class NodeModel:
             model.add(end_var == begin_var + size)
         out = Node(begin_var, end_var, size, present)
         if len(groups) == 1:
-            out.gaps = [(groups[0][0], groups[0][1], groups[0][2], present)]
+            out.gaps = [(groups[0].calendar, groups[0].gap, groups[0].begin, present)]
         else:
-            for calendar, gap_, begin in groups:
+            for calendar, gap_, begin, domain in groups:
                 used = mine >= 0 and int(a.mode_calendar[mine]) == calendar and finish - at - work == gap_
                 lit = self.literal(used)
                 out.gaps.append((calendar, gap_, begin, lit))
                 if len(begin) < len(everything):
-                    model.add_linear_expression_in_domain(begin_var, domain_of(begin)).only_enforce_if(lit)
+                    model.add_linear_expression_in_domain(begin_var, domain).only_enforce_if(lit)
             model.add(sum(lit for *_, lit in out.gaps) == present)
             if len(gaps) > 1:
                 low = gaps[0]
@@ -296,11 +281,3 @@ class NodeModel:
             if a.fixed_start[node] >= 0:
                 start[node], resume[node] = a.fixed_start[node], begin
         return Schedule(start, end, resume, mode, -1)
-
-
-def domain_of(values: Ints) -> cp_model.Domain:
-    """The domain of sorted, distinct values, in as few intervals as there are runs."""
-    breaks = np.flatnonzero(np.diff(values) != 1)
-    low = values[np.concatenate([[0], breaks + 1])]
-    high = values[np.concatenate([breaks, [len(values) - 1]])]
-    return cp_model.Domain.from_intervals(np.column_stack([low, high]).tolist())

@@ -6,19 +6,46 @@ no tie puts in order get one literal that says which comes first.
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
+from enum import Enum
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 from ortools.sat.python import cp_model
 
-from rovask.core.plan.problem.arrays import CLOCK, FIRST, FIRST_TASK, FOREVER, FS, HIGH, LOW, NO_MAX, Ints, Problem
+from rovask.core.plan.problem.arrays import (
+    CLOCK,
+    FIRST,
+    FIRST_TASK,
+    FOREVER,
+    FS,
+    HIGH,
+    KIND,
+    LOW,
+    NO_MAX,
+    THEN,
+    Ints,
+    Problem,
+)
 from rovask.core.plan.problem.lags import NEVER, PLAIN, latest_first, latest_then, soonest_first, soonest_then
-from rovask.core.plan.solver.cp_nodes import ROOM, Node, NodeModel, domain_of
+from rovask.core.plan.solver.cp_nodes import ROOM, Node, NodeModel
+from rovask.core.plan.solver.cp_starts import domain_of
+
+
+class Wait(Enum):
+    """What a number of slots between two events says."""
+
+    LEAST, MOST, EXACT = range(3)
 
 
 class RuleModel(NodeModel):
     """The variables and what must hold between them."""
+
+    def __init__(self, *arguments: Any, **more: Any) -> None:
+        super().__init__(*arguments, **more)
+        self._latest_by: dict[tuple[int, ...], Any] = {}
+        self.off: dict[int, list[Any]] = defaultdict(list)  # by person: days on which they are not at work, as intervals
 
     def _if(self, constraint: Any, *literals: Any) -> None:
         wanted = [lit for lit in literals if not isinstance(lit, int)]
@@ -85,20 +112,51 @@ class RuleModel(NodeModel):
         """A wait by a clock of its own between two variables: where the earlier event lies decides how many slots it takes.
 
         The slots the earlier event may lie at are grouped by the slots its cure takes from there, one literal a group,
-        as the calendars' gaps are grouped; so the wait is a sum and needs no element constraint.
+        as the calendars' gaps are grouped; so the wait is a sum and needs no element constraint. Where many wait for one
+        event, as all that opens her does for the launch, the latest they may end is grouped once by that event.
         """
         arcs = self.a.arcs
         cure = self.a.cure[int(arcs[arc, CLOCK]) - 1]
         low, high = int(arcs[arc, LOW]), int(arcs[arc, HIGH])
         first = int(arcs[arc, FIRST])
+        if high == NO_MAX and self._alike[self._sort_of(arc)] > 1:
+            self._if(self.model.add(source <= self._latest(arc, target)), *literals)
+            return
         source, offset = self._base(first, source)
         at = self._values(source) + offset
         soonest = np.maximum(np.searchsorted(cure, cure[at] + low), at)
-        self._grouped(source, offset, target, at, soonest - at, True, *literals)
+        self._grouped(source, offset, target, at, soonest - at, Wait.LEAST, *literals)
         if high != NO_MAX:
             latest = np.searchsorted(cure, cure[at] + high, side="right") - 1
             latest = np.where(latest >= len(cure) - 1, self.last + ROOM, np.maximum(latest, soonest))
-            self._grouped(source, offset, target, at, latest - at, False, *literals)
+            self._grouped(source, offset, target, at, latest - at, Wait.MOST, *literals)
+
+    def _sort_of(self, arc: int) -> tuple[int, ...]:
+        """Arcs of one sort hold back the same event by the same wait."""
+        arcs = self.a.arcs
+        return tuple(int(arcs[arc, at]) for at in (THEN, KIND, LOW, CLOCK))
+
+    @cached_property
+    def _alike(self) -> Counter[tuple[int, ...]]:
+        """How many arcs there are of each sort."""
+        return Counter(self._sort_of(arc) for arc in range(len(self.a.arcs)))
+
+    def _latest(self, arc: int, target: Any) -> Any:
+        """The latest slot at which what ``target`` waits for by this sort of arc may lie, as a variable."""
+        sort = self._sort_of(arc)
+        if sort not in self._latest_by:
+            arcs = self.a.arcs
+            cure = self.a.cure[int(arcs[arc, CLOCK]) - 1]
+            event, offset = self._base(int(arcs[arc, THEN]), target)
+            at = self._values(event) + offset
+            want = cure[np.minimum(at, len(cure) - 1)] - int(arcs[arc, LOW])
+            latest = np.minimum(np.searchsorted(cure, want, side="right") - 1, at)
+            hinted = self.hints.get(event.index)
+            value = int(latest[at - offset == hinted][0]) if hinted is not None and (at - offset == hinted).any() else 0
+            found = self._say(self.model.new_int_var_from_domain(domain_of(np.unique(latest)), ""), value)
+            self._grouped(event, offset, found, at, latest - at, Wait.EXACT)
+            self._latest_by[sort] = found
+        return self._latest_by[sort]
 
     def _base(self, node: int, event: Any) -> tuple[Any, int]:
         """An event as a variable and what is added to it; the end of a node without pauses is its begin and its work."""
@@ -113,7 +171,8 @@ class RuleModel(NodeModel):
         pairs = zip(flat[::2], flat[1::2], strict=True)
         return np.concatenate([np.arange(max(one, 0), min(other, self.last) + 1) for one, other in pairs])
 
-    def _grouped(self, source: Any, offset: int, target: Any, at: Ints, lag: Ints, least: bool, *literals: Any) -> None:
+    def _grouped(self, source: Any, offset: int, target: Any, at: Ints, lag: Ints, wait: Wait, *literals: Any) -> None:
+        """``target`` lies so many slots from where ``source`` does, by where that is: at least, at most or exactly."""
         groups = np.unique(lag)
         hinted = self.hints.get(source.index)
         used = []
@@ -125,12 +184,9 @@ class RuleModel(NodeModel):
                 lit = self.literal(hinted is not None and bool((inside == hinted).any()))
                 self.model.add_linear_expression_in_domain(source, domain_of(inside)).only_enforce_if(lit)
                 used.append(lit)
-            rule = (
-                self.model.add(target >= source + offset + one)
-                if least
-                else self.model.add(target <= source + offset + one)
-            )
-            self._if(rule, lit, *literals)
+            there = source + (offset + one)
+            rule = {Wait.LEAST: target >= there, Wait.MOST: target <= there, Wait.EXACT: target == there}[wait]
+            self._if(self.model.add(rule), lit, *literals)
         if used:
             self.model.add_exactly_one(used)
 
@@ -160,9 +216,9 @@ class RuleModel(NodeModel):
                 if node.interval is None or (isinstance(lit, int) and not lit):
                     continue
                 by_person[who].append(self._person_while(node, lit, self.guard("person", who)))
-        for intervals in by_person.values():
-            if len(intervals) > 1:
-                self.model.add_no_overlap(intervals)
+        for who, intervals in by_person.items():
+            if len(intervals) + len(self.off[who]) > 1:
+                self.model.add_no_overlap([*intervals, *self.off[who]])
         a = self.a
         by_what: dict[int, list[tuple[Any, int]]] = defaultdict(list)
         for key in range(FIRST_TASK, self.problem.size):

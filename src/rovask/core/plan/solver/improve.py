@@ -1,4 +1,4 @@
-"""Better plans, any time: CP-SAT from a complete hint, around parts of the plan first and then on all of it.
+"""Better plans, any time: parts of the plan freed in turn and orders shaken, while the whole is bounded beside it.
 
 Whoever calls is told of every better schedule as it is found, with its value, the bound and the seconds taken, and may
 stop the search from another thread; the best one so far stays.
@@ -6,8 +6,11 @@ stop the search from another thread; the best one so far stays.
 
 from __future__ import annotations
 
+import math
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -24,11 +27,16 @@ from rovask.core.plan.solver.search import Model
 
 REPAIR_SHARE, REPAIR_SECONDS, REPAIR_TASKS = 0.5, 4.0, 12
 STILL_SHARE = 0.5  # of the repair, from what moves least
-REORDER_SHARE = 0.06  # of the time, for other orders alone: cheap, and a better hint for the solver
-AROUND_SHARE = 0.4  # of what is left then, for neighbourhoods …
-SAME_PEOPLE_SHARE = 0.55  # … and of what is left after them for everything with its people as they are
-AROUND_TASKS, AROUND_SECONDS = 36, 1.0
-LARGE = 100  # nodes: smaller problems are proven faster with everything free
+REORDER_SHARE, REORDER_SECONDS = 0.1, 0.8  # of the time and at most, for other orders alone: cheap, and a better hint for the solver
+AROUND_TASKS, AROUND_SECONDS = 24, 0.5  # freed at a time, and for how long
+REACH = 4 * 48  # slots that what lies about a neighbourhood may move
+BETWEEN_SHARE = 0.3  # of the time of a neighbourhood, for other orders after it
+AROUND_SHARE = 0.45  # of what is left, for neighbourhoods with the bound beside them; then all of it with all workers
+NEARLY = 0.04  # a gap so small is left to the search for the bound, which goes on …
+IN_REACH = 0.12  # … a gap that a proof may close: then one of them only raises the bound
+ALONE_SHARE = 0.5  # with one worker: of what is left, for neighbourhoods; the rest is for all of it
+MODELLED = 0.004  # seconds a node takes to be modelled; a search that has hardly more is better spent on orders
+LARGE = 60  # nodes: smaller problems are proven faster with everything free
 
 
 class Status(StrEnum):
@@ -66,20 +74,26 @@ class Stop:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._solver: cp_model.CpSolver | None = None
+        self._solvers: list[cp_model.CpSolver] = []
         self.asked = False
 
     def pull(self) -> None:
         """Stop; the search returns with the best it has."""
         with self._lock:
             self.asked = True
-            if self._solver is not None:
-                self._solver.stop_search()
+            for solver in self._solvers:
+                solver.stop_search()
 
-    def watch(self, solver: cp_model.CpSolver | None) -> None:
-        """The solver that runs now, None if none does."""
+    @contextmanager
+    def watching(self, solver: cp_model.CpSolver) -> Iterator[None]:
+        """While a solver runs."""
         with self._lock:
-            self._solver = solver
+            self._solvers.append(solver)
+        try:
+            yield
+        finally:
+            with self._lock:
+                self._solvers.remove(solver)
 
 
 class _Told(cp_model.CpSolverSolutionCallback):
@@ -104,6 +118,7 @@ class _Search:
             self.value = self._worth(first)
             self.weighed = self._weighed(first)
         self.bound = 0
+        self.whole_solver: cp_model.CpSolver | None = None
         self.began = clock()
 
     def found(self, schedule: Schedule, bound: int, even: Schedule | None = None) -> None:
@@ -121,16 +136,19 @@ class _Search:
                     self.tell(BetterSchedule(schedule, self.value, max(bound, self.bound), self.clock() - self.began))
 
     def _worth(self, schedule: Schedule) -> int:
-        return value_of(self.problem.arrays, schedule.start, schedule.end, schedule.resume, schedule.mode)
+        return value_of(self.problem, schedule.start, schedule.end, schedule.resume, schedule.mode)
 
     def _weighed(self, schedule: Schedule) -> int:
         return self._worth(schedule) + unsettling(self.problem.arrays, schedule.start)
 
-    def reorder(self, seconds: float, seed: int, over: threading.Event | None = None) -> None:
-        """Shake the order of the best schedule for so long, or until ``over``; see reorder.py."""
-        tries = Reorder(self.problem, self.windows, seed)
+    def reorder(self, seconds: float, seed: int) -> None:
+        """Shake the order of the best schedule for so long; see reorder.py."""
+        self.shake(Reorder(self.problem, self.windows, seed), seconds, None)
+
+    def shake(self, tries: Reorder, seconds: float, over: threading.Event | None) -> None:
+        """Shake it for so long, or until ``over``."""
         until = self.clock() + seconds
-        while self.clock() < until and not self.stop.asked and not (over is not None and over.is_set()):
+        while self.clock() < until and not self._over(over):
             best = self.best
             if best is None:
                 return
@@ -154,7 +172,7 @@ class _Search:
             free = with_neighbours(self.problem, hint, broken, size)
             kept = frozenset(range(self.problem.size)) - free
             model = Model(self.problem, self.windows, hint, kept=kept).build()
-            status = self.solve(model, left, 1, None, bounds=False, seed=seed)
+            status = self.solve(model, left, 1, None, seed=seed)
             if status is not Status.INFEASIBLE or len(free) >= self.problem.size - 1:
                 return
             size *= 2
@@ -168,72 +186,103 @@ class _Search:
             free = with_neighbours(self.problem, best, displaced, size)
             model = Model(self.problem, self.windows, best, kept=frozenset(range(self.problem.size)) - free).build()
             near = _Search(self.problem, best, self.windows, None, self.stop, self.clock)
-            near.solve(model, min(left, seconds / 2), 1, None, bounds=False, seed=seed)
+            near.solve(model, min(left, seconds / 2), 1, None, seed=seed)
             if near.best is not None:
                 best = near.best
             if best.start[LAUNCH_NODE] <= self.problem.arrays.launch_at:
                 break
         self.found(best, 0)
 
-    def around_and_reorder(self, seconds: float, seed: int, workers: int) -> None:
-        """``around``, and ``reorder`` beside it where there is a second core for it."""
-        over = threading.Event()
-        beside = threading.Thread(target=self.reorder, args=(seconds, seed, over), name="rovask-reorder")
-        if workers > 1:
-            beside.start()
-        try:
-            self.around(seconds, seed)
-        finally:
-            over.set()
-            if workers > 1:
-                beside.join()
+    def around_while_bounded(self, seconds: float, seed: int) -> Status:
+        """``around`` in this thread while another one bounds the whole; to the end where that is nearly enough for a proof."""
+        over, began = threading.Event(), self.clock()
 
-    def around(self, seconds: float, seed: int) -> None:
-        """Free some forty tasks at a time and keep the rest: quick gains where the whole model is slow to move.
+        def bounded() -> Status:
+            try:
+                return self.whole(seconds, 1, None, seed, over, raising=True)
+            finally:
+                over.set()
+
+        with ThreadPoolExecutor(1, "rovask-bound") as pool:
+            status = pool.submit(bounded)
+            try:
+                self.around(seconds * AROUND_SHARE, seed, over)
+                if self.gap() < NEARLY:
+                    self.around(seconds - (self.clock() - began), seed + 1, over)
+            finally:
+                over.set()
+                if self.whole_solver is not None:
+                    self.whole_solver.stop_search()
+        return status.result()
+
+    def around(self, seconds: float, seed: int, over: threading.Event | None = None) -> None:
+        """Free some two dozen tasks at a time and keep the rest, other orders in between: quick gains where the whole is slow.
 
         Neighbourhoods in turn: a stretch of time, the days of one paid person with what lies about them, what ends last
         with what holds it, a stretch at random. A neighbourhood that is solved to its end without gain makes the next ones larger.
         """
         random = np.random.default_rng(seed)
+        tries = Reorder(self.problem, self.windows, seed + 1)
         size, turn = AROUND_TASKS, 0
         until = self.clock() + seconds
-        while (left := until - self.clock()) > 0.3 and not self.stop.asked and self.best is not None:
-            free = self._neighbourhood(turn, size, random)
+        while (left := until - self.clock()) > 0.3 and self.best is not None and not self._over(over):
+            began, was = self.clock(), self.value
+            free, reach = self._neighbourhood(turn, size, random)
             turn += 1
             kept = frozenset(range(self.problem.size)) - free
-            model = Model(self.problem, self.windows, self.best, kept=kept).build()
-            was = self.value
-            status = self.solve(model, min(left, AROUND_SECONDS), 1, None, bounds=False, seed=seed + turn)
+            model = Model(self.problem, self.windows, self.best, kept=kept, reach=reach).build()
+            status = self.solve(model, min(left, AROUND_SECONDS), 1, None, seed=seed + turn)
             if status is Status.OPTIMAL and self.value == was:
-                size = min(size + 4, len(self.problem.arrays.work))
+                size = min(size + 2, len(self.problem.arrays.work))
+            elif status is not Status.OPTIMAL:
+                size = max(size - 2, AROUND_TASKS // 2)
+            self.shake(tries, (self.clock() - began) * BETWEEN_SHARE, over)
 
-    def _neighbourhood(self, turn: int, size: int, random: np.random.Generator) -> frozenset[int]:
-        """Nodes to free: milestones, and about ``size`` tasks near each other."""
+    def gap(self) -> float:
+        """By what share of its value the best schedule may be beaten yet, as far as is proven."""
+        return 1 - self.bound / self.value if self.value > 0 else 0.0
+
+    def _over(self, over: threading.Event | None) -> bool:
+        return self.stop.asked or (over is not None and over.is_set())
+
+    def _neighbourhood(
+        self, turn: int, size: int, random: np.random.Generator
+    ) -> tuple[frozenset[int], dict[int, tuple[int, int]]]:
+        """Nodes to free: milestones, and about ``size`` tasks near each other; and how far those may go that need not go far."""
         a, best = self.problem.arrays, self.best
         if best is None:
-            return frozenset()
+            return frozenset(), {}
         open_ = np.array([n for n in range(FIRST_TASK, self.problem.size) if a.fixed_end[n] < 0 and best.start[n] >= 0])
         order = open_[np.argsort(best.start[open_], kind="stable")]
-        milestones = {LAUNCH_NODE, LIFT_NODE}
-        left_out = [n for n in range(FIRST_TASK, self.problem.size) if best.start[n] < 0]
+        always = {LAUNCH_NODE, LIFT_NODE, *(n for n in range(FIRST_TASK, self.problem.size) if best.start[n] < 0)}
         paid = [who for who in range(len(a.day_cost)) if a.day_cost[who]]
+        far: set[int] = set()
         if turn % 8 == 6:  # the last days of the work
-            last = [n for n in order.tolist() if a.before[n]][-size:]
-            return frozenset(milestones | set(last) | set(left_out))
-        if turn % 4 == 2:
-            return frozenset(milestones | self._last_chain(order, size) | set(left_out))
-        if turn % 4 == 1 and paid:
+            free = {n for n in order.tolist() if a.before[n]} & set(order[-size:].tolist())
+            far = free
+        elif turn % 4 == 2:
+            free = far = self._last_chain(order, size)
+        elif turn % 4 == 1 and paid:
             who = paid[turn // 4 % len(paid)]
-            mine = [n for n in order.tolist() if who in a.mode_people[best.mode[n]].tolist()]
-            around = set(mine) | (self._tied(mine) & set(order.tolist()))
-            share = max((size * 3 // 2 - len(around)) // max(len(mine), 1), 1)
-            for node in mine:
+            far = {n for n in order.tolist() if who in a.mode_people[best.mode[n]].tolist()}
+            free = far | (self._tied(sorted(far)) & set(order.tolist()))
+            share = max((size * 3 // 2 - len(free)) // max(len(far), 1), 1)
+            for node in far:
                 at = int(np.searchsorted(best.start[order], best.start[node]))
-                around.update(order[max(at - share, 0) : at + share + 1].tolist())
-            return frozenset(milestones | around | set(left_out))
-        step = max(size * 2 // 3, 1)
-        at = (turn // 4 * step) % max(len(order), 1) if turn % 4 == 0 else int(random.integers(max(len(order), 1)))
-        return frozenset(milestones | set(order[at : at + size].tolist()) | set(left_out))
+                free |= set(order[max(at - share, 0) : at + share + 1].tolist())
+        else:
+            step = max(size * 2 // 3, 1)
+            at = (turn // 4 * step) % max(len(order), 1) if turn % 4 == 0 else int(random.integers(max(len(order), 1)))
+            free = set(order[at : at + size].tolist())
+        reach = {n: (self._begin(n) - REACH, self._begin(n) + REACH) for n in free - far}
+        return frozenset(always | free), reach
+
+    def _begin(self, node: int) -> int:
+        """Where what is left of a node begins in the best schedule."""
+        best = self.best
+        if best is None:
+            return 0
+        return int(best.resume[node] if best.resume[node] >= 0 else best.start[node])
 
     def _tied(self, nodes: list[int]) -> set[int]:
         """Whatever a tie holds to one of ``nodes``."""
@@ -266,10 +315,38 @@ class _Search:
             todo += nearest
         return out
 
-    def solve(
-        self, model: Model, seconds: float, workers: int, deterministic: float | None, *, bounds: bool, seed: int
-    ) -> Status:
-        """Run the solver once. bounds: its bound holds for the whole problem."""
+    def whole(
+        self, seconds: float, workers: int, deterministic: float | None, seed: int, over: threading.Event | None = None, *,
+        raising: bool = False,
+    ) -> Status:  # fmt: skip
+        """Everything free: its bound holds for the whole problem. over: set when it is not wanted any more.
+
+        raising: one worker does nothing but raise the bound; else it comes as it comes.
+        """
+        model = Model(self.problem, self.windows, self.best).build()
+        solver = self._solver(seconds, workers, deterministic, seed)
+        if raising:
+            solver.parameters.subsolvers.append("objective_lb_search")
+        solver.parameters.max_presolve_iterations = 1
+
+        def bounded(bound: float) -> None:
+            with self.lock:
+                self.bound = max(self.bound, math.ceil(bound - 1e-6))
+                if self.best is not None and self.bound >= self.value:
+                    solver.stop_search()
+
+        solver.best_bound_callback = bounded
+        self.whole_solver = solver
+        if over is not None and over.is_set():
+            return Status.FEASIBLE
+        status = self._run(solver, model, bounds=True)
+        return Status.OPTIMAL if self.best is not None and self.bound >= self.value else status
+
+    def solve(self, model: Model, seconds: float, workers: int, deterministic: float | None, *, seed: int) -> Status:
+        """Run the solver once on a part of the problem."""
+        return self._run(self._solver(seconds, workers, deterministic, seed), model, bounds=False)
+
+    def _solver(self, seconds: float, workers: int, deterministic: float | None, seed: int) -> cp_model.CpSolver:
         solver = cp_model.CpSolver()
         solver.parameters.num_workers = workers
         solver.parameters.random_seed = seed
@@ -278,19 +355,14 @@ class _Search:
             solver.parameters.max_deterministic_time = deterministic
         solver.parameters.cp_model_probing_level = 0
         solver.parameters.symmetry_level = 0
-        if not model.kept:  # a neighbourhood with one presolve round and two workers was seen to crash OR-tools 9.15
-            solver.parameters.max_presolve_iterations = 1
-        self.stop.watch(solver)
-        try:
+        return solver
+
+    def _run(self, solver: cp_model.CpSolver, model: Model, *, bounds: bool) -> Status:
+        with self.stop.watching(solver):
             if self.stop.asked:
                 return Status.FEASIBLE if self.best is not None else Status.UNKNOWN
-            status = solver.solve(
-                model.with_hints(), _Told(model, lambda schedule, bound: self.found(schedule, bound if bounds else 0))
-            )
-        finally:
-            self.stop.watch(None)
-        if bounds and status in (cp_model.OPTIMAL, cp_model.FEASIBLE, cp_model.UNKNOWN):
-            self.bound = max(self.bound, round(solver.best_objective_bound))
+            told = _Told(model, lambda schedule, bound: self.found(schedule, bound if bounds else 0))
+            status = solver.solve(model.with_hints(), told)
         if status == cp_model.OPTIMAL:
             return Status.OPTIMAL
         if status == cp_model.INFEASIBLE:
@@ -320,7 +392,7 @@ def improve(
     ten cheapest of a task.
     """
     search = _Search(problem, first, windows_of(problem), tell, stop or Stop(), clock)
-    windows, size = search.windows, problem.size
+    size = problem.size
 
     def left() -> float:
         return seconds - (clock() - search.began)
@@ -328,13 +400,18 @@ def improve(
     if first is not None and deterministic is None and (problem.arrays.anchor >= 0).any():
         search.repair(min(seconds * REPAIR_SHARE, REPAIR_SECONDS), seed)
     if first is not None and deterministic is None:
-        search.reorder(seconds * REORDER_SHARE, seed)
-    if first is not None and size > LARGE and deterministic is None:
-        search.around_and_reorder(left() * AROUND_SHARE, seed, workers)
-        model = Model(problem, windows, search.best, same_people=True).build()
-        search.solve(model, left() * SAME_PEOPLE_SHARE, workers, None, bounds=False, seed=seed)
-    model = Model(problem, windows, search.best).build()
-    status = search.solve(model, left(), workers, deterministic, bounds=True, seed=seed)
+        search.reorder(min(seconds * REORDER_SHARE, REORDER_SECONDS), seed)
+    if first is not None and deterministic is None and left() < size * MODELLED:
+        search.reorder(left(), seed + 1)
+        status = Status.FEASIBLE
+    elif first is not None and deterministic is None and size > LARGE and workers > 1:
+        status = search.around_while_bounded(left(), seed)
+        if status is not Status.OPTIMAL and left() > size * MODELLED and not search.stop.asked:
+            status = search.whole(left(), workers, None, seed, raising=search.gap() < IN_REACH)
+    else:
+        if first is not None and deterministic is None and size > LARGE:
+            search.around(left() * ALONE_SHARE, seed)
+        status = search.whole(left(), workers, deterministic, seed)
     if status is Status.OPTIMAL and search.bound < search.value and (problem.arrays.anchor >= 0).any():
         status = Status.FEASIBLE  # there is a better one, not worth what it moves
     elif status is Status.OPTIMAL:

@@ -20,6 +20,8 @@ STICKS = (0, 2, 16)  # slots a task would rather wait for the people it has than
 STRETCH = 0.08  # of the plan, reshuffled at once
 JUMP = 0.15
 DAY = 48.0
+SPARE_SHARE, SPARED_STICKS = 0.25, 48  # of the tries spare a day of a paid person; for it a task waits a day for its people
+FORCE_SHARE = 0.3  # of the tries, where a job is left out, have it in before what else may give way
 KEEP_SHARE = 0.4  # of the tries leave what is near, and the days of paid people, as they are
 
 
@@ -29,7 +31,7 @@ class Reorder:
     def __init__(self, problem: Problem, windows: Windows, seed: int) -> None:
         self.problem, self.windows = problem, windows
         self.random = np.random.default_rng(seed)
-        self.tables = tables_of(problem.arrays)
+        self.tables = tables_of(problem)
         self.jobs = job_order(problem)
 
     def near(self, best: Schedule) -> Schedule | None:
@@ -47,7 +49,14 @@ class Reorder:
         floor = np.zeros(self.problem.size, dtype=np.int64)
         if random.random() < KEEP_SHARE:
             floor = np.maximum(self._still(best), self._gathered(best))
+        if random.random() < SPARE_SHARE:
+            with_ = np.where(best.start != UNPLACED, best.mode, -1)
+            if self._spared(best, key, with_, floor):
+                stick = SPARED_STICKS
         need = np.where(best.start != UNPLACED, 0, a.need) if random.random() < 0.5 else a.need
+        if (forced := self._forced(best)) is not None:
+            key[forced] = self.windows.start[forced] - random.exponential(DAY)
+            need = np.where(forced, 0, need)
         schedule = run_once(
             self.tables, self.windows, key, int(random.integers(3)), stick, floor, with_, self.jobs, need
         )
@@ -55,6 +64,36 @@ class Reorder:
             return None
         value = cost_of_tables(self.tables, schedule.start, schedule.end, schedule.resume, schedule.mode)
         return Schedule(schedule.start, schedule.end, schedule.resume, schedule.mode, -1, value)
+
+    def _spared(self, best: Schedule, key: npt.NDArray[np.float64], with_: Ints, floor: Ints) -> bool:
+        """Have one day of a paid person done by others, or on another day they come anyway; False if nobody paid comes."""
+        a, random = self.problem.arrays, self.random
+        people = a.mode_people[np.where(best.start != UNPLACED, best.mode, 0)]
+        paid = (people >= 0) & (a.day_cost[people] > 0) & (best.start != UNPLACED)[:, None] & (a.fixed_end < 0)[:, None]
+        if not paid.any():
+            return False
+        who = int(random.choice(np.unique(people[paid])))
+        mine = np.flatnonzero((paid & (people == who)).any(axis=1))
+        days = a.day_of[best.start[mine]]
+        off = int(random.choice(days))
+        others = np.unique(days[days != off])
+        by_others = random.random() < 0.6
+        for node in mine[days == off].tolist():
+            modes = np.arange(a.mode_lo[node], a.mode_hi[node])
+            without = modes[~(a.mode_people[modes] == who).any(axis=1)]
+            if by_others and len(without):
+                with_[node] = int(random.choice(without))
+                floor[node] = 0
+            elif len(others):
+                floor[node] = a.day_slot[int(random.choice(others))]
+                key[node] = min(key[node], floor[node])
+        return True
+
+    def _forced(self, best: Schedule) -> npt.NDArray[np.bool_] | None:
+        """Now and then the tasks of one job that was left out, to be placed before what could give way to it."""
+        a, random = self.problem.arrays, self.random
+        out = np.unique(a.job[(best.start == UNPLACED) & (a.job >= 0)])
+        return a.job == random.choice(out) if len(out) and random.random() < FORCE_SHARE else None
 
     def _still(self, best: Schedule) -> Ints:
         """Floors that leave near tasks where the plan before had them, if they are there."""

@@ -11,6 +11,7 @@ from ortools.sat.python import cp_model
 from rovask.core.plan.problem.arrays import FIRST_TASK, HAUL_NODE, LAUNCH_NODE, Ints
 from rovask.core.plan.problem.value import DANGER, END, LAST, LATE, LEFT_OUT, MOVED, NEAR_SLOTS, OUTAGE, STILL_SLOTS
 from rovask.core.plan.solver.cp_rules import RuleModel
+from rovask.core.plan.solver.hands import least_last
 
 
 class Model(RuleModel):
@@ -19,9 +20,10 @@ class Model(RuleModel):
     def build(self) -> Model:
         """Everything: ties, people, places, rivals, days and the objective."""
         self.ties()
+        days = self._days_at_work()
         self.use_once()
         self.rivals()
-        self.minimize()
+        self.minimize(days)
         return self
 
     def _in_calendar(self, node: int, calendar: int) -> Any:
@@ -64,36 +66,74 @@ class Model(RuleModel):
         return out
 
     def _days_at_work(self) -> dict[tuple[int, int], Any]:
-        """For people who are paid by the day or must rest: whether each works on each day, as a literal."""
+        """For people who are paid by the day or must rest: whether each works on each day, as a literal, or 1 where they must."""
         a = self.a
         out: dict[tuple[int, int], Any] = {}
         hinted = self._hinted_days()
-        load: dict[int, list[Any]] = defaultdict(list)
-        touched: dict[tuple[int, int], dict[int, tuple[int, int]]] = {}
+        theirs: dict[int, list[tuple[int, Any]]] = defaultdict(list)
+        touched: dict[int, list[tuple[int, dict[int, tuple[int, int]]]]] = {}
         for node in range(FIRST_TASK, self.problem.size):
             found = self.nodes[node]
             if found.interval is None:
                 continue
             for who, lit in found.people.items():
-                if not a.day_cost[who] and not a.longest_run[who]:
-                    continue
-                load[who].append(int(a.work[node]) * lit)
-                for calendar in dict.fromkeys(at for at, *_ in found.gaps):
-                    if (node, calendar) not in touched:
-                        touched[node, calendar] = self._touched(calendar, *self._spans(node, calendar))
-                    for day, (low, high) in touched[node, calendar].items():
-                        if (who, day) not in out:
-                            out[who, day] = self.literal((who, day) in hinted)
-                        guard = [lit, ~out[who, day], self._in_calendar(node, calendar)]
-                        if isinstance(found.begin, int):
-                            self._if(self.model.add_bool_or([]), *guard)
-                        else:
-                            sides = [[0, low - 1], [high + 1, self.last]]
-                            outside = cp_model.Domain.from_intervals([side for side in sides if side[0] <= side[1]])
-                            self._if(self.model.add_linear_expression_in_domain(found.begin, outside), *guard)
-        for who, work in load.items():
-            self._enough_days(who, work, out)
+                if (a.day_cost[who] or a.longest_run[who]) and not (isinstance(lit, int) and not lit):
+                    theirs[who].append((node, lit))
+                    if node not in touched:
+                        calendars = dict.fromkeys(at for at, *_ in found.gaps)
+                        touched[node] = [(at, self._touched(at, *self._spans(node, at))) for at in calendars]
+        for who, rows in theirs.items():
+            days: dict[int, bool] = {}
+            for node, lit in rows:
+                must = isinstance(lit, int) and isinstance(self.nodes[node].begin, int)
+                for _, some in touched[node]:
+                    days.update({day: must or days.get(day, False) for day in some})
+            for day, must in sorted(days.items()):
+                out[who, day] = 1 if must else self.literal((who, day) in hinted)
+            self._days_off(who, rows, touched, {day: out[who, day] for day, must in days.items() if not must})
+            self._enough_days(who, [int(a.work[node]) * lit for node, lit in rows], out)
         return out
+
+    def _days_off(
+        self, who: int, rows: list[tuple[int, Any]], touched: dict[int, list[tuple[int, dict[int, tuple[int, int]]]]], days: dict[int, Any]
+    ) -> None:  # fmt: skip
+        """A day on which somebody is not at work is taken up, like any other of what they can do only one at a time.
+
+        Of a day that something may lie across without touching it, since its own hours leave it out, that can't be said:
+        there, whatever touches the day begins elsewhere.
+        """
+        a = self.a
+        ends = np.append(a.day_slot[1:], self.problem.horizon)
+        spans = [(node, lit, calendar, some) for node, lit in rows for calendar, some in touched[node]]
+        across: set[int] = set()
+        for node, _, calendar, some in spans:
+            across |= self._across(node, calendar, [day for day in days if day not in some and day not in across])
+        for day, lit in days.items():
+            if day not in across:
+                begin, end = int(a.day_slot[day]), int(ends[day])
+                self.off[who].append(self.model.new_optional_interval_var(begin, end - begin, end, ~lit, ""))
+        for node, lit, calendar, some in spans:
+            for day in across & some.keys():
+                self._not_on(node, calendar, some[day], lit, ~days[day])
+
+    def _across(self, node: int, calendar: int, days: list[int]) -> set[int]:
+        """On which of the days a node may lie from before to after, in one of its calendars, which leaves them out."""
+        begin, end = self._spans(node, calendar)
+        slots = self.a.day_slot[np.array(days, dtype=np.int64)]
+        before = np.searchsorted(begin, slots) - 1
+        longest = np.where(before >= 0, end[before], 0)
+        return {day for day, lies in zip(days, longest > slots, strict=True) if lies}
+
+    def _not_on(self, node: int, calendar: int, starts: tuple[int, int], *literals: Any) -> None:
+        """While the literals hold, a node in that calendar doesn't begin where it would touch a day."""
+        found = self.nodes[node]
+        guard = [*literals, self._in_calendar(node, calendar)]
+        if isinstance(found.begin, int):
+            self._if(self.model.add_bool_or([]), *guard)
+            return
+        sides = [[0, starts[0] - 1], [starts[1] + 1, self.last]]
+        outside = cp_model.Domain.from_intervals([side for side in sides if side[0] <= side[1]])
+        self._if(self.model.add_linear_expression_in_domain(found.begin, outside), *guard)
 
     def _enough_days(self, who: int, work: list[Any], days: dict[tuple[int, int], Any]) -> None:
         """A cut: the days somebody comes hold all the work they do."""
@@ -148,7 +188,7 @@ class Model(RuleModel):
                     else:
                         self.model.add(over)
 
-    def minimize(self) -> None:
+    def minimize(self, days: dict[tuple[int, int], Any]) -> None:
         """The objective of value.py, term by term."""
         a, model = self.a, self.model
         weights = [int(weight) for weight in a.weights]
@@ -180,7 +220,7 @@ class Model(RuleModel):
                 terms.append(weights[MOVED] * self._moved(node))
         if weights[LAST] and lasting:
             first_end = max(
-                [int(a.now)]
+                [least_last(self.problem, self.windows)]
                 + [int(self.windows.end[n]) for n in range(FIRST_TASK, self.problem.size)
                    if a.need[n] == 0 and a.before[n] and a.fixed_end[n] < 0]
             )  # fmt: skip
@@ -188,7 +228,6 @@ class Model(RuleModel):
             for end in lasting:
                 model.add(last >= end)
             terms.append(weights[LAST] * (last - a.now))
-        days = self._days_at_work()
         if weights[LAST]:
             terms += [int(a.day_cost[who]) * lit for (who, _), lit in days.items() if a.day_cost[who]]
         self._rest(days)
@@ -280,6 +319,7 @@ class Model(RuleModel):
         """The model with its hint, every variable named once."""
         clear: Any = self.model.clear_hints
         clear()
-        for index, value in self.hints.items():
-            self.model.add_hint(self.model.get_int_var_from_proto_index(index), value)
+        hint: Any = self.model.proto.solution_hint  # at once: add_hint takes longer than the rest of a small model
+        hint.vars.extend(list(self.hints))
+        hint.values.extend(list(self.hints.values()))
         return self.model
