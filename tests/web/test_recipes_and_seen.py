@@ -138,8 +138,7 @@ def test_a_bad_thing_seen_with_its_photo_becomes_a_finding_and_travels(
 
 
 @pytest.mark.parametrize(
-    ("sent", "told"),
-    [(b"no picture at all", "not a picture"), (b"\xff\xd8\xff" + b"x" * (26 << 20), "at most 25 MB")],
+    ("sent", "told"), [(b"no picture at all", "not a picture"), (b"\xff\xd8\xff" + b"x" * (26 << 20), "at most 25 MB")]
 )
 def test_a_photo_that_is_none_or_too_large_loses_nothing_typed(
     sailor: Sailor, settings: Settings, demo_pk: int, sent: bytes, told: str

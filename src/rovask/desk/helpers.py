@@ -112,7 +112,9 @@ class Helpers:
         self._running: dict[int, _Job] = {}  # by slot
         self._pool: ProcessPoolExecutor | None = None
         self._halts: list[Event] = []
-        self._lifeline: tuple[Connection, Connection]  # theirs and ours: when ours is closed, however that came, they end
+        self._lifeline: tuple[
+            Connection, Connection
+        ]  # theirs and ours: when ours is closed, however that came, they end
 
     def kept(self, pk: int, change: int) -> Kept:
         """The answers that are kept of a refit as it stood after one change."""

@@ -24,7 +24,9 @@ from rovask.web.sent_once import answer_kept, sender_of, sent_once
 
 COOKIE, DEVICE_COOKIE = "rovask_session", "rovask_device"
 MOST_BODY_BYTES = 9 * 1024 * 1024
-MOST_PHOTO_BYTES = 60 * 1024 * 1024  # several photos in one form; each is looked at by itself, and one too large keeps the form
+MOST_PHOTO_BYTES = (
+    60 * 1024 * 1024
+)  # several photos in one form; each is looked at by itself, and one too large keeps the form
 MOST_BUNDLE_BYTES = 400 * 1024 * 1024  # a refit with its photos
 _WITH_PHOTO = ("/look/", "/found", "/photo", "/receive", "/purse/entry", "/tables/")
 

@@ -84,7 +84,9 @@ class NodeModel:
         if hint is None:
             return self.problem.horizon
         planned = int(np.max(np.where(hint.start != UNPLACED, hint.end, 0)))
-        room = -(-(max(planned, self.a.launch_at) + ROOM) // DAY) * DAY  # whole days, so that models have their starts in common
+        room = (
+            -(-(max(planned, self.a.launch_at) + ROOM) // DAY) * DAY
+        )  # whole days, so that models have their starts in common
         return min(self.problem.horizon, room)
 
     # -- variables ---------------------------------------------------------------------------------

@@ -45,7 +45,9 @@ class RuleModel(NodeModel):
     def __init__(self, *arguments: Any, **more: Any) -> None:
         super().__init__(*arguments, **more)
         self._latest_by: dict[tuple[int, ...], Any] = {}
-        self.off: dict[int, list[Any]] = defaultdict(list)  # by person: days on which they are not at work, as intervals
+        self.off: dict[int, list[Any]] = defaultdict(
+            list
+        )  # by person: days on which they are not at work, as intervals
 
     def _if(self, constraint: Any, *literals: Any) -> None:
         wanted = [lit for lit in literals if not isinstance(lit, int)]

@@ -23,7 +23,11 @@ def least_last(problem: Problem, windows: Windows) -> int:
     O(2^people · (tasks + log horizon)).
     """
     a = problem.arrays
-    must = [n for n in range(FIRST_TASK, problem.size) if a.need[n] == 0 and a.before[n] and a.fixed_end[n] < 0 and a.work[n]]
+    must = [
+        n
+        for n in range(FIRST_TASK, problem.size)
+        if a.need[n] == 0 and a.before[n] and a.fixed_end[n] < 0 and a.work[n]
+    ]
     if not must:
         return int(a.now)
     people = len(a.day_cost)

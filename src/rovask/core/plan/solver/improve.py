@@ -19,17 +19,20 @@ from ortools.sat.python import cp_model
 
 from rovask.core.plan.first.repair import back_where_it_was, held_still, what_holds, with_neighbours
 from rovask.core.plan.first.serial import Schedule, left_justified
-from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Ints, Problem
+from rovask.core.plan.problem.arrays import LAUNCH_NODE, Problem
 from rovask.core.plan.problem.value import unsettling, value_of
 from rovask.core.plan.problem.windows import Windows, windows_of
+from rovask.core.plan.solver.neighbourhoods import neighbourhood
 from rovask.core.plan.solver.reorder import Reorder
 from rovask.core.plan.solver.search import Model
 
 REPAIR_SHARE, REPAIR_SECONDS, REPAIR_TASKS = 0.5, 4.0, 12
 STILL_SHARE = 0.5  # of the repair, from what moves least
-REORDER_SHARE, REORDER_SECONDS = 0.1, 0.8  # of the time and at most, for other orders alone: cheap, and a better hint for the solver
+REORDER_SHARE, REORDER_SECONDS = (
+    0.1,
+    0.8,
+)  # of the time and at most, for other orders alone: cheap, and a better hint for the solver
 AROUND_TASKS, AROUND_SECONDS = 24, 0.5  # freed at a time, and for how long
-REACH = 4 * 48  # slots that what lies about a neighbourhood may move
 BETWEEN_SHARE = 0.3  # of the time of a neighbourhood, for other orders after it
 AROUND_SHARE = 0.45  # of what is left, for neighbourhoods with the bound beside them; then all of it with all workers
 NEARLY = 0.04  # a gap so small is left to the search for the bound, which goes on …
@@ -227,10 +230,10 @@ class _Search:
         until = self.clock() + seconds
         while (left := until - self.clock()) > 0.3 and self.best is not None and not self._over(over):
             began, was = self.clock(), self.value
-            free, reach = self._neighbourhood(turn, size, random)
+            free = neighbourhood(self.problem, self.best, turn, size, random)
             turn += 1
-            kept = frozenset(range(self.problem.size)) - free
-            model = Model(self.problem, self.windows, self.best, kept=kept, reach=reach).build()
+            kept = frozenset(range(self.problem.size)) - free.nodes
+            model = Model(self.problem, self.windows, self.best, kept=kept, reach=free.reach).build()
             status = self.solve(model, min(left, AROUND_SECONDS), 1, None, seed=seed + turn)
             if status is Status.OPTIMAL and self.value == was:
                 size = min(size + 2, len(self.problem.arrays.work))
@@ -244,76 +247,6 @@ class _Search:
 
     def _over(self, over: threading.Event | None) -> bool:
         return self.stop.asked or (over is not None and over.is_set())
-
-    def _neighbourhood(
-        self, turn: int, size: int, random: np.random.Generator
-    ) -> tuple[frozenset[int], dict[int, tuple[int, int]]]:
-        """Nodes to free: milestones, and about ``size`` tasks near each other; and how far those may go that need not go far."""
-        a, best = self.problem.arrays, self.best
-        if best is None:
-            return frozenset(), {}
-        open_ = np.array([n for n in range(FIRST_TASK, self.problem.size) if a.fixed_end[n] < 0 and best.start[n] >= 0])
-        order = open_[np.argsort(best.start[open_], kind="stable")]
-        always = {LAUNCH_NODE, LIFT_NODE, *(n for n in range(FIRST_TASK, self.problem.size) if best.start[n] < 0)}
-        paid = [who for who in range(len(a.day_cost)) if a.day_cost[who]]
-        far: set[int] = set()
-        if turn % 8 == 6:  # the last days of the work
-            free = {n for n in order.tolist() if a.before[n]} & set(order[-size:].tolist())
-            far = free
-        elif turn % 4 == 2:
-            free = far = self._last_chain(order, size)
-        elif turn % 4 == 1 and paid:
-            who = paid[turn // 4 % len(paid)]
-            far = {n for n in order.tolist() if who in a.mode_people[best.mode[n]].tolist()}
-            free = far | (self._tied(sorted(far)) & set(order.tolist()))
-            share = max((size * 3 // 2 - len(free)) // max(len(far), 1), 1)
-            for node in far:
-                at = int(np.searchsorted(best.start[order], best.start[node]))
-                free |= set(order[max(at - share, 0) : at + share + 1].tolist())
-        else:
-            step = max(size * 2 // 3, 1)
-            at = (turn // 4 * step) % max(len(order), 1) if turn % 4 == 0 else int(random.integers(max(len(order), 1)))
-            free = set(order[at : at + size].tolist())
-        reach = {n: (self._begin(n) - REACH, self._begin(n) + REACH) for n in free - far}
-        return frozenset(always | free), reach
-
-    def _begin(self, node: int) -> int:
-        """Where what is left of a node begins in the best schedule."""
-        best = self.best
-        if best is None:
-            return 0
-        return int(best.resume[node] if best.resume[node] >= 0 else best.start[node])
-
-    def _tied(self, nodes: list[int]) -> set[int]:
-        """Whatever a tie holds to one of ``nodes``."""
-        wanted = set(nodes)
-        pairs = [(int(first), int(then)) for first, then, *_ in self.problem.arrays.arcs.tolist()]
-        return {then for first, then in pairs if first in wanted} | {first for first, then in pairs if then in wanted}
-
-    def _last_chain(self, order: Ints, size: int) -> set[int]:
-        """What ends last of the must-work, and backwards what holds it: ties, people and places, the nearest first."""
-        a, best = self.problem.arrays, self.best
-        if best is None:
-            return set()
-        must = [n for n in order.tolist() if a.before[n] and a.need[n] == 0]
-        todo = sorted(must, key=lambda n: -int(best.end[n]))[: max(size // 8, 1)]
-        people = {n: {who for who in a.mode_people[best.mode[n]].tolist() if who >= 0} for n in order.tolist()}
-        uses = {n: set(a.use_what[a.use_ptr[n] : a.use_ptr[n + 1]].tolist()) for n in order.tolist()}
-        ties = {(int(first), int(then)) for first, then, *_ in a.arcs.tolist()}
-        out: set[int] = set(todo)
-        while todo and len(out) < size:
-            node = todo.pop(0)
-            held = [
-                n
-                for n in order.tolist()
-                if n not in out
-                and best.start[n] < best.start[node]
-                and ((n, node) in ties or people[n] & people[node] or uses[n] & uses[node])
-            ]
-            nearest = sorted(held, key=lambda n: -int(best.end[n]))[:3]
-            out.update(nearest)
-            todo += nearest
-        return out
 
     def whole(
         self, seconds: float, workers: int, deterministic: float | None, seed: int, over: threading.Event | None = None, *,

@@ -20,7 +20,10 @@ STICKS = (0, 2, 16)  # slots a task would rather wait for the people it has than
 STRETCH = 0.08  # of the plan, reshuffled at once
 JUMP = 0.15
 DAY = 48.0
-SPARE_SHARE, SPARED_STICKS = 0.25, 48  # of the tries spare a day of a paid person; for it a task waits a day for its people
+SPARE_SHARE, SPARED_STICKS = (
+    0.25,
+    48,
+)  # of the tries spare a day of a paid person; for it a task waits a day for its people
 FORCE_SHARE = 0.3  # of the tries, where a job is left out, have it in before what else may give way
 KEEP_SHARE = 0.4  # of the tries leave what is near, and the days of paid people, as they are
 
