@@ -40,6 +40,7 @@ from rovask.store import accounts, history, photos, plans, queue, recipes, refit
 from rovask.store.account_tables import MemberRow, Membership
 from rovask.store.database import home_of, reading, transaction
 from rovask.store.errors import Conflict, NotFound
+from rovask.store.glance import Glance, glance
 from rovask.store.recipes import library_for
 from rovask.store.record_tables import RefitRow
 from rovask.store.records import apply_changes as write_records
@@ -100,6 +101,13 @@ class Desk:
             raise NotFound(refits.GONE)
         kept = refits.load(session, pk)
         return Seen(kept, row.role if row is not None else Membership.SKIPPER, row.person if row is not None else None)
+
+    def glance(self, session: Session, account: int, pk: int, right: Right) -> tuple[Glance, Kept]:
+        """The same with how its plan and its search stand. Raises NotFound."""
+        found = glance(session, pk, account)
+        if found is None or found.role is None or not may(found.role, right):
+            raise NotFound(refits.GONE)
+        return found, found.kept()
 
     def answer_to(self, sending: Sending) -> str | None:
         """Where a form led when it was first sent, "" while that isn't known; None for one that was never done."""

@@ -43,9 +43,12 @@ def kept_plan(session: Session, kept: Kept, now: datetime) -> Planned | None:
     head = session.execute(
         select(PlanRow.serial, PlanRow.now).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
     ).first()
-    if head is None or head.now != now:
-        return None
-    where = (home(session), kept.pk, kept.revision, head.serial, head.now)
+    return plan_at(session, kept, head.serial, head.now) if head is not None and head.now == now else None
+
+
+def plan_at(session: Session, kept: Kept, serial: int, now: datetime) -> Planned:
+    """The plan that is kept of this revision, for whoever knows which one that is."""
+    where = (home(session), kept.pk, kept.revision, serial, now)
     found = _PLANS.get(where)
     if found is None:
         row = session.get_one(PlanRow, (kept.pk, kept.revision))

@@ -11,6 +11,9 @@ from rovask.store.searches import ask_to_stop
 
 TASK, QUEUE = "search", "plans"
 SEND_TASK, SEND_QUEUE = "send-order", "orders"
+WAITING = (
+    "exists (select from procrastinate_jobs where lock = :lock and status in ('todo', 'doing'))"  # lock: ``lock_of``
+)
 _DEFER = """
 insert into procrastinate_jobs (queue_name, task_name, priority, lock, queueing_lock, args, scheduled_at)
 values (:queue, :task, 0, :lock, :queueing_lock, cast(:args as jsonb), null)
@@ -24,7 +27,7 @@ def wish_for_search(session: Session, pk: int, seconds: float | None = None) -> 
     seconds: how long; None: as the worker's settings say. Written as procrastinate's own ``defer`` writes it, but in
     this transaction: a change that is kept is searched for, and one that isn't leaves no wish behind.
     """
-    values = {"queue": QUEUE, "task": TASK, "lock": f"refit-{pk}", "queueing_lock": f"search-{pk}"}
+    values = {"queue": QUEUE, "task": TASK, "lock": lock_of(pk), "queueing_lock": f"search-{pk}"}
     session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "seconds": seconds})})
 
 
@@ -35,15 +38,19 @@ def wish_to_send(session: Session, pk: int, order: str) -> None:
     session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "order": order})})
 
 
+def lock_of(pk: int) -> str:
+    """What one search of a refit at a time holds."""
+    return f"refit-{pk}"
+
+
 def is_waiting(session: Session, pk: int) -> bool:
     """Whether a search of a refit waits for a worker, or has been taken up by one."""
-    query = text("select 1 from procrastinate_jobs where lock = :lock and status in ('todo', 'doing') limit 1")
-    return session.execute(query, {"lock": f"refit-{pk}"}).first() is not None
+    return bool(session.scalar(text(f"select {WAITING}"), {"lock": lock_of(pk)}))
 
 
 def stop_search(session: Session, pk: int) -> None:
     """Stop the search of a refit: one that runs keeps the best it has, one that waits is taken out of the queue."""
     ask_to_stop(session, pk)
     query = "select id from procrastinate_jobs where lock = :lock and status = 'todo'"
-    for job in session.scalars(text(query), {"lock": f"refit-{pk}"}).all():
+    for job in session.scalars(text(query), {"lock": lock_of(pk)}).all():
         session.execute(text("select procrastinate_cancel_job_v1(:job, false, false)"), {"job": job})

@@ -90,11 +90,9 @@ def _weight(read: tuple[Refit, Mapping[RecordKey, int]]) -> int:
 
 
 _READ: InMemory[tuple[str, int, int], tuple[Refit, Mapping[RecordKey, int]]] = InMemory(_weight, 0.5)
-_AT = (  # every page asks it: made once
-    select(RefitRow.revision, RefitRow.clock_shift, RefitRow.is_demo, ChangeRow.pk, ChangeRow.same_as)
-    .join(ChangeRow, (ChangeRow.refit_id == RefitRow.pk) & (ChangeRow.revision == RefitRow.revision))
-    .where(RefitRow.pk == bindparam("refit"))
-)
+AT = (RefitRow.revision, RefitRow.clock_shift, RefitRow.is_demo, ChangeRow.pk, ChangeRow.same_as)
+NEWEST = (ChangeRow.refit_id == RefitRow.pk) & (ChangeRow.revision == RefitRow.revision)
+_AT = select(*AT).join(ChangeRow, NEWEST).where(RefitRow.pk == bindparam("refit"))  # made once
 
 
 def load(session: Session, pk: int) -> Kept:
@@ -106,7 +104,13 @@ def load(session: Session, pk: int) -> Kept:
     row = session.execute(_AT, {"refit": pk}).first()
     if row is None:
         raise NotFound(GONE)
-    revision, shift, is_demo, change, same_as = row
+    return kept_at(session, pk, *row)
+
+
+def kept_at(
+    session: Session, pk: int, revision: int, shift: int, is_demo: bool, change: int, same_as: int | None
+) -> Kept:
+    """The refit as it stands after a change, for whoever has read the columns of ``AT`` already."""
     found = _READ.get((home(session), pk, change))
     if found is not None:
         return Kept(pk, found[0], revision, found[1], timedelta(seconds=shift), is_demo, change, same_as or revision)

@@ -44,7 +44,11 @@ class SearchView:
 
 def search_of(session: Session, pk: int, clock: datetime) -> SearchView | None:
     """The latest search of a refit; one whose worker went silent is told as failed."""
-    row = session.get(SearchRow, pk)
+    return view_of(session.get(SearchRow, pk), clock)
+
+
+def view_of(row: SearchRow | None, clock: datetime) -> SearchView | None:
+    """How a search stands, as its row says."""
     if row is None:
         return None
     state, told = row.state, row.told

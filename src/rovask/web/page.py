@@ -28,19 +28,19 @@ from rovask.core.refit.register import kind_of
 from rovask.core.refit.seen.choices import UnknownState
 from rovask.core.refit.values import Frozen
 from rovask.core.refit.work.make_good import with_make_good
-from rovask.desk.door import CLOSED, Desk, Seen
+from rovask.desk.door import CLOSED
 from rovask.desk.helpers import Helpers
 from rovask.desk.helpers import Kept as Answers
 from rovask.desk.rights import NotAllowed, Right, may
 from rovask.desk.settling import is_open
 from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
+from rovask.store.glance import Glance
 from rovask.store.history import ChangeEntry, Steps, steps
-from rovask.store.plans import beside, kept_plan, plan_before
-from rovask.store.queue import is_waiting
+from rovask.store.plans import beside, plan_before
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
-from rovask.store.searches import SearchView, search_of
+from rovask.store.searches import SearchView
 from rovask.web.asking import desk_of, helpers_of
 from rovask.web.effect_words import money_told
 from rovask.web.sky_words import SkyWords, weather_words
@@ -303,51 +303,28 @@ def page_here(
     transaction, and everything is read again.
     """
     desk, helpers = desk_of(request), helpers_of(request)
-    clock = desk.settings.clock()
-    for _ in range(READ_AGAIN):
+    clock, sent = desk.settings.clock(), request.method != "GET"
+    for turn in range(READ_AGAIN + 1):
         with desk.looking() as session:
-            seen = _seen(desk, session, who, pk, right)
-            planned = kept_plan(session, seen.kept, seen.kept.half_hour(clock))
+            found, kept = desk.glance(session, who.account, pk, right)
+            if right in (Right.WORK, Right.GIVENS) and kept.refit.closed_at is not None:
+                raise NotAllowed(CLOSED)
+            planned = found.planned(kept, kept.half_hour(clock))
+            if planned is None and turn == READ_AGAIN:
+                planned = desk.planning.current(kept, clock)
             if planned is not None:
-                return _page(helpers, session, who, seen, planned, clock, aside, before, request.method != "GET")
-        desk.planning.current(seen.kept, clock)
-    with desk.looking() as session:
-        seen = _seen(desk, session, who, pk, right)
-        return _page(
-            helpers,
-            session,
-            who,
-            seen,
-            desk.planning.current(seen.kept, clock),
-            clock,
-            aside,
-            before,
-            request.method != "GET",
-        )
-
-
-def _seen(desk: Desk, session: Session, who: SignedIn, pk: int, right: Right) -> Seen:
-    seen = desk.seen_by(session, who.account, pk, right)
-    if right in (Right.WORK, Right.GIVENS) and seen.kept.refit.closed_at is not None:
-        raise NotAllowed(CLOSED)
-    return seen
+                return _page(helpers, session, who, found, kept, planned, clock, aside, before, sent)
+        desk.planning.current(kept, clock)
+    raise AssertionError  # the last turn had a plan
 
 
 def _page(
-    helpers: Helpers,
-    session: Session,
-    who: SignedIn,
-    seen: Seen,
-    planned: Planned,
-    clock: datetime,
-    aside: tuple[type[Frozen], ...],
-    before: bool,
-    sent: bool,
-) -> Page:
-    kept = seen.kept
+    helpers: Helpers, session: Session, who: SignedIn, found: Glance, kept: Kept, planned: Planned, clock: datetime,
+    aside: tuple[type[Frozen], ...], before: bool, sent: bool,
+) -> Page:  # fmt: skip
     newest, next_steps = steps(session, kept.pk)
     note = _note(newest, who.seen_change)
-    waits, instead = beside(session, kept)
+    waits, instead = beside(session, kept) if before else (None, None)
     return Page(
         who,
         kept,
@@ -356,10 +333,10 @@ def _page(
         note,
         next_steps,
         helpers,
-        seen.role,
-        seen.person,
-        is_waiting(session, kept.pk),
-        search_of(session, kept.pk, clock),
+        found.role or Membership.SKIPPER,
+        found.person,
+        found.waiting,
+        found.search(clock),
         waits,
         instead,
         {kind_of(model).name: load_aside(session, kept.pk, kind_of(model)) for model in aside},

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -9,6 +10,7 @@ from zoneinfo import ZoneInfo
 from rovask.core.refit.givens.weather import HOUR, RAIN_FROM, Weather
 
 STALE_AFTER = timedelta(hours=18)
+DAY_HOURS = 26  # what the longest day has left at its beginning, with the hour before
 WINDY = 9.0  # m/s: when going aloft and spraying stop (common practice)
 
 
@@ -24,13 +26,13 @@ class SkyWords:
 def weather_words(weather: Weather, now: datetime, zone: ZoneInfo) -> SkyWords:
     """The rest of today: rain and when, temperature, wind; and when the forecast was had."""
     today = now.astimezone(zone).date()
+    begin = max(math.ceil((now - HOUR - weather.start) / HOUR), 0) if weather.start else 0
     hours = [
         hour
-        for hour in range(len(weather.temperature))
+        for hour in range(begin, min(begin + DAY_HOURS, len(weather.temperature)))
         if weather.start
-        and (at := weather.start + hour * HOUR) >= now - HOUR
-        and at.astimezone(zone).date() == today
-        and 6 <= at.astimezone(zone).hour < 22
+        and (at := (weather.start + hour * HOUR).astimezone(zone)).date() == today
+        and 6 <= at.hour < 22
     ]
     if not hours or weather.start is None or weather.fetched_at is None:
         return SkyWords("No weather", "fetch it, or bring in a file", "warn")

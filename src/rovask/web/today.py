@@ -13,6 +13,7 @@ from rovask.core.plan.verdict.worked import Stint, stints
 from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.givens.weather import HOUR, RAIN_FROM, Weather
 from rovask.core.refit.model import Job, Part, Person, Refit, Task
+from rovask.web.sky_words import DAY_HOURS
 
 ORDER_SOON = timedelta(days=2)
 FIRST_HOUR, LAST_HOUR = 6, 22
@@ -114,7 +115,8 @@ def _sky(weather: Weather, day: date, zone: ZoneInfo) -> tuple[SkyHour, ...]:
     rows: list[SkyHour] = []
     if weather.start is None:
         return ()
-    for hour in range(len(weather.rain)):
+    first = max((datetime(day.year, day.month, day.day, tzinfo=zone) - weather.start) // HOUR, 0)
+    for hour in range(first, min(first + DAY_HOURS, len(weather.rain))):
         local = (weather.start + hour * HOUR).astimezone(zone)
         if local.date() == day and FIRST_HOUR <= local.hour < LAST_HOUR:
             rows.append(SkyHour(f"{local:%H}", round(weather.temperature[hour]), weather.rain[hour] >= RAIN_FROM))

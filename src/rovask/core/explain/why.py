@@ -15,7 +15,7 @@ from rovask.core.plan.problem.ties import ANY_TIME, Tie, ties_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.readings.acceptance import looked_at_from, waits_for_look
 from rovask.core.readings.curing import CureClock
-from rovask.core.readings.kept_away import why_apart
+from rovask.core.readings.kept_away import keeping_away, why_apart
 from rovask.core.readings.readiness import ready_at
 from rovask.core.readings.stock import stocks
 from rovask.core.refit.givens.slot import ashore_from
@@ -165,7 +165,7 @@ def _neighbours(refit: Refit, plan: Plan, task: Task, item: Assignment) -> list[
     out = []
     room = refit.place_by_id[task.place]
     near = reaches(refit)[task.place]
-    shy = shunned_by(task)
+    shy, keepers = shunned_by(task), keeping_away(refit)
     for other in plan.assignments:
         before = refit.tasks[other.task]
         if other.task == task.id or other.end > item.start:
@@ -180,7 +180,7 @@ def _neighbours(refit: Refit, plan: Plan, task: Task, item: Assignment) -> list[
         if before.place in near and borne:
             where = "" if before.place == task.place else f" in {refit.place_by_id[before.place].name}"
             out.append((other.end, f"“{before.title}”{where} gives off {borne[0]} until then."))
-        apart = why_apart(refit, task, before)
+        apart = why_apart(refit, task, before) if task.id in keepers or other.task in keepers else ""
         if apart:
             out.append((other.end, f"“{before.title}” till then: {apart}."))
         shared = [who for who in other.people if who in item.people]

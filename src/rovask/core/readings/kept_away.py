@@ -11,6 +11,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 from functools import lru_cache
 
+from rovask.core.plain.derived import derived
 from rovask.core.readings.trade_order import said_by_title
 from rovask.core.refit.givens.choices import Charge, Spot
 from rovask.core.refit.model import Place, Refit, Task
@@ -87,6 +88,12 @@ def kept_apart(refit: Refit) -> Iterator[tuple[Task, Task, str]]:
             for other in there[key]:
                 if other.id != one.id and meet(one, other) and not _is_settled(one, other):
                     yield one, other, FUMES_WHY
+
+
+@derived(lambda refit: (refit.jobs, refit.gear))
+def keeping_away(refit: Refit) -> frozenset[str]:
+    """The tasks that ask anything of everybody else, by a lift or by fumes: of two others nothing has to be asked."""
+    return frozenset(task.id for task in refit.tasks.values() if lifts(refit, task) or _stinks(task))
 
 
 def why_apart(refit: Refit, one: Task, other: Task) -> str:

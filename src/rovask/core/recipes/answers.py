@@ -6,9 +6,10 @@ import math
 from collections.abc import Collection, Mapping
 from contextlib import suppress
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.recipes.facts import facts_of
-from rovask.core.recipes.formula import Value, holds, number, worked_out
+from rovask.core.recipes.formula import BadFormula, Value, holds, number, worked_out
 from rovask.core.recipes.recipe import Recipe
 from rovask.core.refit.model import Job, Refit
 
@@ -60,6 +61,20 @@ def refusals(recipe: Recipe, refit: Refit, answers: Answers | None = None, facts
     names = dict(answers) if answers is not None else default_answers(recipe, refit, (), facts)
     values = values_of(recipe, refit, names, facts)
     return [one.because for one in recipe.refuse if holds(one.when, values)]
+
+
+@derived(lambda refit, recipes: (facts_of(refit), recipes))
+def refused(refit: Refit, recipes: tuple[Recipe, ...]) -> dict[str, str]:
+    """By recipe, why it doesn't fit this boat, a formula that comes to nothing on it among it; "" where it does."""
+    facts = facts_of(refit)
+
+    def told(recipe: Recipe) -> str:
+        try:
+            return " ".join(refusals(recipe, refit, facts=facts))
+        except BadFormula as error:
+            return f"It can't be worked out for this boat: {error}."
+
+    return {recipe.id: told(recipe) for recipe in recipes}
 
 
 def values_of(recipe: Recipe, refit: Refit, answers: Answers, facts: Answers | None = None) -> dict[str, Value]:

@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 from rovask.core.bench.bottom import bottom_area, topsides_area
 from rovask.core.bench.paint import practical_rate, spreading_rate
+from rovask.core.plain.derived import derived
 from rovask.core.recipes.formula import Value
 from rovask.core.refit.givens.choices import Fitting
 from rovask.core.refit.model import Boat, Refit
@@ -46,6 +47,7 @@ MAST_OUT = "mast-out"  # the recipe by which the mast comes out
 _MAST_WORDS = re.compile(r"\bmasts?\b.{0,20}\b(out|down|lowered|unstepped)\b|\bunstep", re.IGNORECASE)
 
 
+@derived(lambda refit: (refit.boat, refit.jobs, refit.haul_at, refit.launch_at))
 def facts_of(refit: Refit) -> dict[str, Value]:
     """Every figure a formula may use, for this boat and haul-out. mast_height is a guess when it isn't known; mast_comes_out:
     whether a task that takes it out is in the refit already, of the recipe or by its title.

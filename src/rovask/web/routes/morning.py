@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rovask.core.explain.afloat import better_ashore
-from rovask.core.gate.gate import gate_of
+from rovask.core.gate.gate import gate_of, let_go_of
 from rovask.core.gate.state import Item
 from rovask.core.plain.money import Money
 from rovask.core.plan.verdict.services import days_on_end, nights_elsewhere
@@ -83,9 +83,9 @@ def _cleared(refit: Refit, made: Morning) -> list[tuple[Turn, str]]:
 
 def _due_looks(page: Page, day: date) -> list[Item]:
     """What is to be looked at afloat until the end of a day: an hour, a day, a week after she was let go."""
-    gate = gate_of(page.refit, page.now)
-    if gate.let_go is None:
+    if let_go_of(page.refit) is None:
         return []
+    gate = gate_of(page.refit, page.now)
     stages = (Stage.MINUTES, Stage.HOUR, Stage.DAY, Stage.WEEK)
     rows = [item for stage in stages for item in gate.stages[stage].items if item.open]
     return [item for item in rows if item.due.astimezone(page.zone).date() <= day]

@@ -13,10 +13,10 @@ from fastapi.responses import Response
 from rovask.core.explain.effects import effect_of
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plain.money import Money
-from rovask.core.recipes.answers import default_answers, refusals
+from rovask.core.recipes.answers import default_answers, refused
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.danger import lacking
-from rovask.core.recipes.facts import MAST_OUT, facts_of
+from rovask.core.recipes.facts import MAST_OUT
 from rovask.core.recipes.formula import BadFormula, Value
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
 from rovask.core.recipes.recipe import Group, Recipe
@@ -61,14 +61,6 @@ class Shelf:
     own: bool
 
 
-def _refusal(recipe: Recipe, refit: Refit, facts: Mapping[str, Value]) -> str:
-    """Why a recipe doesn't fit, a formula that comes to nothing on this boat among it; "" when it does."""
-    try:
-        return " ".join(refusals(recipe, refit, facts=facts))
-    except BadFormula as error:
-        return f"It can't be worked out for this boat: {error}."
-
-
 def library_here(request: Request, pk: int) -> Library:
     """Every recipe at hand in a refit."""
     with desk_of(request).looking() as session:
@@ -95,10 +87,10 @@ def _library(request: Request, page: Page, q: str = "", faults: tuple[Fault, ...
     there = {job.recipe for job in page.refit.jobs}
     mine = {one.id for one in own if one.given}
     wanted = q.strip().lower()
-    facts, groups = facts_of(page.refit), dict[str, list[Shelf]]()
+    refusal, groups = refused(page.refit, tuple(library.recipes.values())), dict[str, list[Shelf]]()
     for group, title in GROUP_WORDS.items():
         rows = [
-            Shelf(one, _refusal(one, page.refit, facts), one.id in there, one.id in mine)
+            Shelf(one, refusal[one.id], one.id in there, one.id in mine)
             for one in library.recipes.values()
             if one.group is group and (not wanted or wanted in f"{one.title} {one.about}".lower())
         ]

@@ -9,6 +9,7 @@ from datetime import datetime
 import numpy as np
 import numpy.typing as npt
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.half_hours import HALF_HOUR
 from rovask.core.plan.problem.calendar import SlotGrid
 from rovask.core.plan.problem.grid import grid_of
@@ -38,15 +39,23 @@ class Stint:
 
 def worked(refit: Refit, plan: Plan, wanted: Callable[[Assignment], bool]) -> Iterator[Worked]:
     """The wanted assignments of work not yet done, in the calendars the planner uses. O(their slots)."""
-    grid, hours = grid_of(refit, plan.now), None
+    known, grid, hours = _known(refit, plan), grid_of(refit, plan.now), None
     for item in plan.assignments:
         task = refit.tasks[item.task]
         if task.done_at or not wanted(item):
             continue
-        hours = hours or Hours.of(refit, grid)
-        (mask,) = hours.of_crews([item.people], task)
-        low, high = max(grid.ceil(item.resume or item.start), 0), max(grid.ceil(item.end), 0)
-        yield Worked(task, item, grid, np.flatnonzero(mask[low:high]) + low)
+        if item.task not in known:
+            hours = hours or Hours.of(refit, grid)
+            (mask,) = hours.of_crews([item.people], task)
+            low, high = max(grid.ceil(item.resume or item.start), 0), max(grid.ceil(item.end), 0)
+            known[item.task] = Worked(task, item, grid, np.flatnonzero(mask[low:high]) + low)
+        yield known[item.task]
+
+
+@derived(of=1)
+def _known(refit: Refit, plan: Plan) -> dict[str, Worked]:  # noqa: ARG001 - what it is about is who holds it
+    """By task, what was worked out of a plan."""
+    return {}
 
 
 def stints(refit: Refit, plan: Plan, start: datetime, end: datetime) -> dict[str, Stint]:
