@@ -27,6 +27,7 @@ MAY_IMPORT = {
     "start": {"core", "formats", "store", "desk", "work", "web", "standins", "start", "settings"},
 }
 CORE_PACKAGES = {"babel", "pydantic", "pydantic_core", "numpy", "numba", "ortools", "simpleeval"}
+LONGEST, WIDEST = 400, 120  # lines of a file, columns of a template
 STANDARD_IO = {
     "os",
     "io",
@@ -149,6 +150,19 @@ def test_the_gates_look_at_every_file_of_ours() -> None:
         ours = {str(path) for path in (ROOT / folder).rglob("*.py") if "node_modules" not in path.parts}
         assert ours
         assert ours <= looked_at
+
+
+def test_no_file_of_ours_is_longer_or_wider_than_one_can_read() -> None:
+    sources = [*SOURCE.rglob("*.py"), *(ROOT / "benches").rglob("*.py")]
+    long = {path.name: lines for path in sources if (lines := len(path.read_text().splitlines())) > LONGEST}
+    assert long == {}
+    wide = [
+        f"{path.name}:{number}"
+        for path in (SOURCE / "web/templates").glob("*.html")
+        for number, line in enumerate(path.read_text().splitlines(), 1)
+        if len(line) > WIDEST
+    ]
+    assert wide == []
 
 
 def test_versions_agree() -> None:

@@ -138,6 +138,10 @@ class Page:
         """Address of the refit."""
         return f"/r/{self.kept.pk}"
 
+    def to_task(self, key: str) -> str:
+        """Where a task is told, on the page of its job."""
+        return f"{self.root}/jobs/{self.refit.job_of[key].id}?task={key}#{key}"
+
     @cached_property
     def needs(self) -> list[PartNeed]:
         """The parts, most urgent first."""

@@ -74,7 +74,7 @@ CHAIN_ = Calculator(
         Input("colours", "Colours in order", "", "red white blue yellow"),
         Input("head", "For each head and trip", "kg", HAND, 5, 60, help="more in a barrow on level ground"),
     ),
-    "0.022 kg/m for each mm² of size²",
+    "0.022 × size² kg/m",
     "Mass of short link chain, from memory; 75 m of 12 mm over 200 kg: common practice.",
     "Short link steel chain of 6 to 16 mm, some 5 % either way.",
     _chain,

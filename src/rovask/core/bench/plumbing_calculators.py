@@ -121,7 +121,7 @@ FLOOD = Calculator(
         Input("share", "Of which it moves", "%", PUMP_SHARE * 100, 5, 100),
         Input("volume", "Room below the boards", "L", 800, 1, 100000),
     ),
-    "Q = Cd · A · √(2 g h), Cd 0.6",
+    "Q = Cd · A · √(2 · g · h), Cd 0.6",
     "Torricelli's law with a discharge coefficient (textbook); 0.6: from memory. Half of a pump's print: judgement.",
     "A round sharp-edged hole; the flow falls as the water inside rises.",
     _flood,
