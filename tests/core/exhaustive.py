@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta
 from itertools import combinations
 
+from rovask.core.plain.derived import derived
 from rovask.core.plain.half_hours import HALF_HOUR, number_of
 from rovask.core.plan.result import Assignment, Plan
 from rovask.core.plan.verify.check import Rule, verify
@@ -42,11 +43,10 @@ def worth(refit: Refit, plan: Plan) -> int:
         task = refit.tasks[key]
         if task.state is State.ASHORE and refit.job_of[key].id in must(refit):
             last = max(last, item.end)
-        moment = item.start
-        while moment < item.end:
-            if at_work(clock, task, item.people, moment):
-                days |= {(who, clock.day(moment)) for who in item.people if refit.persons[who].rate}
-            moment += HALF_HOUR
+        known = _days_of(refit)
+        if item not in known:
+            known[item] = frozenset(_paid_days(refit, clock, task, item))
+        days |= known[item]
         back = at.get(task.until or key)
         for service in task.takes_out if back is not None else ():
             lasts = back.end - item.start
@@ -58,6 +58,22 @@ def worth(refit: Refit, plan: Plan) -> int:
             out += prices.danger_day * ((item.end - now) // HALVES)
     paid = sum(48 * round(refit.persons[who].rate * max(refit.persons[who].call_out_hours, 1)) for who, _ in days)
     return out + paid + prices.day_sooner * ((last - now) // HALVES)
+
+
+@derived()
+def _days_of(refit: Refit) -> dict[Assignment, frozenset[tuple[str, object]]]:
+    """What was counted of one assignment, which is asked of thousands of plans that have it."""
+    return {}
+
+
+def _paid_days(refit: Refit, clock: Clock, task: Task, item: Assignment) -> Iterator[tuple[str, object]]:
+    """Who is paid for which day, half-hour by half-hour."""
+    paid = [who for who in item.people if refit.persons[who].rate]
+    moment = item.start
+    while paid and moment < item.end:
+        if at_work(clock, task, item.people, moment):
+            yield from ((who, clock.day(moment)) for who in paid)
+        moment += HALF_HOUR
 
 
 def late_half_hour(refit: Refit) -> int:

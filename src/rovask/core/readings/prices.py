@@ -12,6 +12,7 @@ from decimal import Decimal
 from statistics import median
 
 from rovask.core.plain.currency import exponent
+from rovask.core.plain.derived import derived
 from rovask.core.plain.money import Money, rounded
 from rovask.core.refit.model import Person, Refit
 
@@ -39,6 +40,18 @@ class Prices:
     danger_day: int
 
 
+@derived(
+    lambda refit: (
+        refit.people,
+        refit.currency,
+        refit.price_service_day,
+        refit.price_night_ashore,
+        refit.price_leave_should,
+        refit.price_leave_could,
+        refit.price_moved_task,
+        refit.price_day_sooner,
+    )
+)
 def prices_of(refit: Refit) -> Prices:
     """The prices of a refit, said or usual."""
     rates = [person.rate for person in refit.people if person.rate]

@@ -120,7 +120,7 @@ class _Search:
         if first is not None:
             self.value = self._worth(first)
             self.weighed = self._weighed(first)
-        self.bound = 0
+        self.bound = 0  # of what is weighed: of the value, and of what is moved
         self.whole_solver: cp_model.CpSolver | None = None
         self.began = clock()
 
@@ -130,13 +130,20 @@ class _Search:
         with self.lock:
             if even is not None and value == self.value and self.best is even:
                 self.best = schedule
-            elif self.best is None or self._weighed(schedule) < self.weighed:
+            elif self.best is None or value < self.value or self._weighed(schedule) < self.weighed:
                 neat = left_justified(self.problem, self.windows, schedule)
                 neat = back_where_it_was(self.problem, self.windows, replace(neat, value=self._worth(neat)))
                 schedule = min(neat, schedule, key=self._weighed)
+                if self.best is not None and self._weighed(schedule) >= self.weighed:
+                    return
                 self.best, self.value, self.weighed = schedule, self._worth(schedule), self._weighed(schedule)
                 if self.tell is not None:
-                    self.tell(BetterSchedule(schedule, self.value, max(bound, self.bound), self.clock() - self.began))
+                    self.bound = max(bound, self.bound)
+                    self.tell(BetterSchedule(schedule, self.value, self.told_bound(), self.clock() - self.began))
+
+    def told_bound(self) -> int:
+        """What no plan can beat as far as is proven, of the value alone: the bound has in it what the best one moves."""
+        return min(max(self.bound - (self.weighed - self.value), 0), max(self.value, 0))
 
     def _worth(self, schedule: Schedule) -> int:
         return value_of(self.problem, schedule.start, schedule.end, schedule.resume, schedule.mode)
@@ -243,7 +250,7 @@ class _Search:
 
     def gap(self) -> float:
         """By what share of its value the best schedule may be beaten yet, as far as is proven."""
-        return 1 - self.bound / self.value if self.value > 0 else 0.0
+        return 1 - self.told_bound() / self.value if self.value > 0 else 0.0
 
     def _over(self, over: threading.Event | None) -> bool:
         return self.stop.asked or (over is not None and over.is_set())
@@ -265,7 +272,7 @@ class _Search:
         def bounded(bound: float) -> None:
             with self.lock:
                 self.bound = max(self.bound, math.ceil(bound - 1e-6))
-                if self.best is not None and self.bound >= self.value:
+                if self.best is not None and self.bound >= self.weighed:
                     solver.stop_search()
 
         solver.best_bound_callback = bounded
@@ -273,7 +280,7 @@ class _Search:
         if over is not None and over.is_set():
             return Status.FEASIBLE
         status = self._run(solver, model, bounds=True)
-        return Status.OPTIMAL if self.best is not None and self.bound >= self.value else status
+        return Status.OPTIMAL if self.best is not None and self.bound >= self.weighed else status
 
     def solve(self, model: Model, seconds: float, workers: int, deterministic: float | None, *, seed: int) -> Status:
         """Run the solver once on a part of the problem."""
@@ -345,11 +352,9 @@ def improve(
         if first is not None and deterministic is None and size > LARGE:
             search.around(left() * ALONE_SHARE, seed)
         status = search.whole(left(), workers, deterministic, seed)
-    if status is Status.OPTIMAL and search.bound < search.value and (problem.arrays.anchor >= 0).any():
-        status = Status.FEASIBLE  # there is a better one, not worth what it moves
-    elif status is Status.OPTIMAL:
-        search.bound = search.value
-    return Improved(status, search.best, search.value, min(search.bound, max(search.value, 0)), clock() - search.began)
+    if status is Status.OPTIMAL:
+        search.bound = search.weighed
+    return Improved(status, search.best, search.value, search.told_bound(), clock() - search.began)
 
 
 def put_right(

@@ -9,7 +9,19 @@ import numpy as np
 from ortools.sat.python import cp_model
 
 from rovask.core.plan.problem.arrays import FIRST_TASK, HAUL_NODE, LAUNCH_NODE, Ints
-from rovask.core.plan.problem.value import DANGER, END, LAST, LATE, LEFT_OUT, MOVED, NEAR_SLOTS, OUTAGE, STILL_SLOTS
+from rovask.core.plan.problem.value import (
+    DANGER,
+    END,
+    FAR_MOVE_SLOTS,
+    FAR_SHARE,
+    LAST,
+    LATE,
+    LEFT_OUT,
+    MOVED,
+    NEAR_SLOTS,
+    OUTAGE,
+    STILL_SLOTS,
+)
 from rovask.core.plan.solver.cp_rules import RuleModel
 from rovask.core.plan.solver.hands import least_last
 
@@ -189,7 +201,7 @@ class Model(RuleModel):
                         self.model.add(over)
 
     def minimize(self, days: dict[tuple[int, int], Any]) -> None:
-        """The objective of value.py, term by term."""
+        """The objective of value.py, term by term, and what moving later tasks is reckoned at (``unsettling``)."""
         a, model = self.a, self.model
         weights = [int(weight) for weight in a.weights]
         terms: list[Any] = [weights[LATE] * (self.nodes[LAUNCH_NODE].begin - a.launch_at)]
@@ -216,8 +228,9 @@ class Model(RuleModel):
                 lasting.append(found.end)
                 if self.hint is not None and self.has(node):
                     last_value = max(last_value, int(self.hint.end[node]))
-            if weights[MOVED] and a.fixed_start[node] < 0 and 0 <= a.anchor[node] < a.now + NEAR_SLOTS:
-                terms.append(weights[MOVED] * self._moved(node))
+            if weights[MOVED] and a.fixed_start[node] < 0 and a.anchor[node] >= 0:
+                near = bool(a.anchor[node] < a.now + NEAR_SLOTS)
+                terms.append(weights[MOVED] // (1 if near else FAR_SHARE) * self._moved(node, near))
         if weights[LAST] and lasting:
             first_end = max(
                 [least_last(self.problem, self.windows)]
@@ -246,21 +259,23 @@ class Model(RuleModel):
         begin = min(int(starts[0]) for _, _, starts, _ in found.gaps)
         return min(min(first), begin + int(self.a.work[node]) + low)
 
-    def _moved(self, node: int) -> Any:
+    def _moved(self, node: int, near: bool) -> Any:
+        """Whether a task lies elsewhere than in the plan before, or has other people; a far one only where it lies quite elsewhere."""
         a, found = self.a, self.nodes[node]
-        anchor, mode = int(a.anchor[node]), int(a.anchor_mode[node])
+        anchor, mode = int(a.anchor[node]), int(a.anchor_mode[node]) if near else -1
+        still = STILL_SLOTS if near else FAR_MOVE_SLOTS - 1
         hint = self.hint
         was = (
             hint is not None
             and self.has(node)
-            and (abs(int(hint.start[node]) - anchor) > STILL_SLOTS or (mode >= 0 and int(hint.mode[node]) != mode))
+            and (abs(int(hint.start[node]) - anchor) > still or (mode >= 0 and int(hint.mode[node]) != mode))
         )
         if isinstance(found.begin, int):
             return int(was)
         lit = self.literal(was)
         guard = [~lit] if isinstance(found.present, int) else [~lit, found.present]
         model = self.model
-        model.add_linear_constraint(found.begin, anchor - STILL_SLOTS, anchor + STILL_SLOTS).only_enforce_if(guard)
+        model.add_linear_constraint(found.begin, anchor - still, anchor + still).only_enforce_if(guard)
         if mode >= 0:
             crew = found.crews.get(mode, 0)
             if isinstance(crew, int):
