@@ -112,9 +112,8 @@ class Helpers:
         self._running: dict[int, _Job] = {}  # by slot
         self._pool: ProcessPoolExecutor | None = None
         self._halts: list[Event] = []
-        self._lifeline: tuple[
-            Connection, Connection
-        ]  # theirs and ours: when ours is closed, however that came, they end
+        self._closed = False
+        self._lifeline: tuple[Connection, Connection]  # theirs and ours: when ours is closed, in whatever way, they end
 
     def kept(self, pk: int, change: int) -> Kept:
         """The answers that are kept of a refit as it stood after one change."""
@@ -165,7 +164,7 @@ class Helpers:
     def close(self) -> None:
         """End the processes."""
         with self._lock:
-            pool, self._pool = self._pool, None
+            pool, self._pool, self._closed = self._pool, None, True
             self._waiting.clear()
         if pool is not None:
             self._lifeline[1].close()
@@ -193,6 +192,8 @@ class Helpers:
 
     def _go_on(self) -> None:
         """Give every process that is free the next question: of the boat that has waited longest for a turn."""
+        if self._closed:  # what still runs ends with its process, and nobody is begun for it
+            return
         for slot in (slot for slot in range(self.count) if slot not in self._running):
             fit = {pk: [job for job in jobs if self._takes(slot, job)] for pk, jobs in self._waiting.items()}
             fit = {pk: jobs for pk, jobs in fit.items() if jobs}
@@ -230,7 +231,7 @@ class Helpers:
             job.slot = -1
             if isinstance(error, BrokenProcessPool):
                 self._pool = None
-            again = isinstance(error, BrokenProcessPool) and job.tries < TRIES
+            again = isinstance(error, BrokenProcessPool) and job.tries < TRIES and not self._closed
             if again:
                 self._waiting.setdefault(job.question.pk, []).append(job)
             else:
