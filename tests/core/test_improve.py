@@ -5,11 +5,16 @@ from datetime import timedelta
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from ortools.sat.python import cp_model
 
 from benches.generate import generated_refit
 from rovask.core.plan.planner import draft_plan, plan_of
-from rovask.core.plan.problem.value import value_of
+from rovask.core.plan.problem.arrays import FIRST_TASK
+from rovask.core.plan.problem.value import unsettling, value_of
+from rovask.core.plan.problem.windows import windows_of
+from rovask.core.plan.solver.hands import least_last
 from rovask.core.plan.solver.improve import BetterSchedule, Status, Stop, improve
+from rovask.core.plan.solver.search import Model
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
 from tests.builders import HAUL, link, person, refit, task
@@ -95,3 +100,44 @@ def test_a_search_stopped_before_it_begins_keeps_what_it_has() -> None:
     found = improve(draft.problem, draft.schedule, seconds=30, clock=time.monotonic, stop=stop)
     assert found.schedule is draft.schedule
     assert found.seconds < 10
+
+
+@settings(max_examples=40, derandomize=True, **SLOW)  # type: ignore[arg-type]
+@given(refits(), st.integers(1, 3))
+def test_the_model_holds_what_it_is_given_and_values_it_as_the_planner_does(made: Refit, days: int) -> None:
+    """All rules, days at work, days off and what is moved: a hint is whole, breaks none of them, and costs the same."""
+    first = draft_plan(made, HAUL, starts=2)
+    later = draft_plan(made, HAUL + timedelta(days=days), starts=2, before=first.plan)
+    for draft in (first, later):
+        problem, schedule = draft.problem, draft.schedule
+        if schedule is None:
+            continue
+        solver = cp_model.CpSolver()
+        solver.parameters.fix_variables_to_their_hinted_value = True
+        solver.parameters.num_workers = 1
+        status = solver.solve(Model(problem, windows_of(problem), schedule).build().with_hints())
+        assert solver.status_name(status) == "OPTIMAL"
+        value = value_of(problem, schedule.start, schedule.end, schedule.resume, schedule.mode)
+        assert round(solver.objective_value) == value + unsettling(problem.arrays, schedule.start)
+
+
+@settings(max_examples=60, derandomize=True, **SLOW)  # type: ignore[arg-type]
+@given(refits())
+def test_no_plan_is_over_sooner_than_the_hands_there_are_allow(made: Refit) -> None:
+    draft = draft_plan(made, HAUL, starts=2)
+    problem, schedule, a = draft.problem, draft.schedule, draft.problem.arrays
+    if schedule is None:
+        return
+    must = [n for n in range(FIRST_TASK, problem.size) if a.need[n] == 0 and a.before[n] and a.fixed_end[n] < 0]
+    ends = [int(schedule.end[n]) for n in must if a.work[n]]
+    assert not ends or least_last(problem, windows_of(problem)) <= max(ends)
+
+
+def test_two_who_share_a_week_of_work_need_half_a_week() -> None:
+    """By hand: 40 h of must-work for one or the other of two who work 8 h a day, from Monday 8:00: Wednesday noon at the soonest."""
+    hours = [{"days": ["mon", "tue", "wed", "thu", "fri"], "start": "08:00", "end": "16:00"}]
+    people = [person(key, hours=hours) for key in ("ann", "bo")]
+    made = refit(*(task(f"t{at}", 4) for at in range(10)), people=people)
+    draft = draft_plan(made, HAUL)
+    soonest = draft.problem.grid.moment(least_last(draft.problem, windows_of(draft.problem)))
+    assert soonest == HAUL + timedelta(days=2, hours=4)

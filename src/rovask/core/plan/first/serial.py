@@ -135,10 +135,9 @@ def first_schedule(
         if need is not arrays.need:
             node = node.copy(order="F")
             node[:, NEED] = need
-        some = slice(at, None, len(needs))
-        value, (stuck, start, end, resume, mode) = _best_of(
-            node, *tables[1:], keys[some], greeds[some], none[some], floors[some], windows.start, low_end, jobs
-        )
+        # whole arrays of their own: for parts of larger ones all of it would be compiled a second time
+        runs = [np.ascontiguousarray(one[at :: len(needs)]) for one in (keys, greeds, none, floors)]
+        value, (stuck, start, end, resume, mode) = _best_of(node, *tables[1:], *runs, windows.start, low_end, jobs)
         found = Schedule(start, end, resume, mode, int(stuck), int(value))
         if best is None or (found.stuck < 0 and (best.stuck >= 0 or found.value < best.value)):
             best = found
