@@ -9,7 +9,6 @@ from __future__ import annotations
 from random import Random
 
 import pytest
-from fastapi.testclient import TestClient
 
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
@@ -20,7 +19,7 @@ from rovask.store.errors import NothingToUndo
 from rovask.web.app import create_app
 from tests.acts import kept_of, log_of, planned, rows_of, undone
 from tests.builders import link, person, refit, task
-from tests.conftest import Sailor, kept_for_both
+from tests.conftest import Browser, Sailor, kept_for_both
 
 STEPS = 45
 
@@ -104,7 +103,7 @@ def test_any_sequence_of_acts_and_undos_keeps_the_invariants(settings: Settings,
     start = made(settings)
     pk = kept_for_both(settings, start)
     kept_steps = 0
-    with TestClient(create_app(settings), follow_redirects=False) as client:
+    with Browser(create_app(settings), follow_redirects=False) as client:
         sailor = Sailor(client, settings, "Mira")
         for _ in range(STEPS):
             before = kept_of(settings, pk)

@@ -21,7 +21,7 @@ from rovask.store.errors import NothingToUndo
 from rovask.store.sendings import Sending, SentBefore
 from rovask.web.app import create_app
 from tests.acts import kept_of, log_of
-from tests.conftest import Sailor
+from tests.conftest import Browser, Sailor
 
 FOUND = {"title": "Weeping clamp", "place": "engine", "severity": "bad"}
 
@@ -79,7 +79,7 @@ def test_two_at_the_same_time_come_to_one(settings: Settings, demo_pk: int, sail
     both = threading.Barrier(2)
 
     app = create_app(settings)
-    clients = [TestClient(app, follow_redirects=False) for _ in range(2)]
+    clients = [Browser(app, follow_redirects=False) for _ in range(2)]
 
     def sends(client: TestClient) -> None:
         both.wait()

@@ -15,7 +15,6 @@ from pathlib import Path
 from typing import Any, ClassVar
 
 import pytest
-from fastapi.testclient import TestClient
 
 from rovask.core.explain.search import Halted, Search
 from rovask.core.refit.edits import put
@@ -26,7 +25,7 @@ from rovask.settings import Settings
 from rovask.store.answers import Question
 from rovask.web.app import create_app
 from tests.acts import changed, kept_of
-from tests.conftest import SKIPPER, Sailor
+from tests.conftest import SKIPPER, Browser, Sailor
 from tests.web.pages import Elements
 
 EARLY = datetime(2026, 6, 1, 8, tzinfo=UTC)  # too early for the demo, so that something would help
@@ -175,7 +174,7 @@ def test_every_kind_of_answer_is_read_back_as_it_was(settings: Settings, demo_pk
     app.state.helpers = KeepsAll(settings.database_url, 0, 0.2)
     rows = kept_of(settings, demo_pk).refit.walk()
     ashore = next(job.id for job, task in rows if task.state is State.AFLOAT_AFTER and not task.begun_at)
-    with TestClient(app, follow_redirects=False) as client:
+    with Browser(app, follow_redirects=False) as client:
         sailor = Sailor(client, settings, SKIPPER)
         for path in (
             *("finding/f4", "finding/f1/decide", "decide/face-seal/school", "parked", "aboard", "before/launch"),
@@ -189,7 +188,7 @@ def test_every_kind_of_answer_is_read_back_as_it_was(settings: Settings, demo_pk
 
 
 def test_an_answer_does_not_outlive_a_price_that_moves_no_task(settings: Settings, demo_pk: int) -> None:
-    with TestClient(create_app(settings), follow_redirects=False) as client:
+    with Browser(create_app(settings), follow_redirects=False) as client:
         sailor = Sailor(client, settings, SKIPPER)
         offer = next(one for one in kept_of(settings, demo_pk).refit.offers if one.part == "anti")
         told = [sailor.get(f"/r/{demo_pk}/stores/part/anti").text]
@@ -210,7 +209,7 @@ def test_nothing_but_an_answer_is_read(demo_pk: int) -> None:
 
 def test_a_page_shows_what_it_knows_and_the_rest_when_it_is_there(settings: Settings, demo_pk: int) -> None:
     app = create_app(settings.model_copy(update={"helpers": 1}))
-    with TestClient(app, follow_redirects=False) as client:
+    with Browser(app, follow_redirects=False) as client:
         sailor = Sailor(client, settings, SKIPPER)
         address = f"/r/{demo_pk}/recipes/bilge-pumps?pumps=2"
         first = Elements(sailor.get(address).text)

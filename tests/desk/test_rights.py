@@ -23,7 +23,7 @@ from rovask.store.account_tables import Membership
 from rovask.store.recipes import shipped_text
 from rovask.web.app import create_app
 from tests.acts import planned
-from tests.conftest import SKIPPER, Sailor, kept_for_both
+from tests.conftest import SKIPPER, Browser, Sailor, kept_for_both
 
 OPEN = "open"  # for anybody, signed in or not
 SIGNED_IN = "signed in"  # for anybody signed in
@@ -214,7 +214,7 @@ def kept_pk(own: Settings, demo: Refit) -> int:
 
 @pytest.fixture(scope="module")
 def browser(own: Settings) -> Iterator[TestClient]:
-    with TestClient(create_app(own), follow_redirects=False, raise_server_exceptions=True) as client:
+    with Browser(create_app(own), follow_redirects=False, raise_server_exceptions=True) as client:
         yield client
 
 

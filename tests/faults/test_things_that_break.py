@@ -14,7 +14,6 @@ from pathlib import Path
 from types import ModuleType
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from rovask.core.refit.model import Refit
@@ -31,7 +30,7 @@ from rovask.store.migrate import migrate
 from rovask.store.queue import is_waiting
 from rovask.web.app import create_app
 from tests.acts import ROVASK, changed, kept_of, planned
-from tests.conftest import Sailor, kept_for_both
+from tests.conftest import Browser, Sailor, kept_for_both
 from tests.web.pages import Elements
 
 ROOT = Path(__file__).parents[2]
@@ -62,7 +61,7 @@ def test_the_database_goes_away_and_comes_back_and_nothing_typed_is_lost(
     migrate(server.url)
     own = Settings(database_url=server.url, now=settings.now)
     pk = kept_for_both(own, demo)
-    client = TestClient(create_app(own), follow_redirects=False)
+    client = Browser(create_app(own), follow_redirects=False)
     sailor = Sailor(client, own, "Mira")
     port = server.port
     server.stop()
@@ -88,7 +87,7 @@ def test_the_database_goes_away_and_comes_back_and_nothing_typed_is_lost(
         assert again.port != port
         back = Settings(database_url=again.url, now=settings.now)
         assert kept_of(back, pk).refit == demo
-        returned = Sailor(TestClient(create_app(back), follow_redirects=False), back, "Mira")
+        returned = Sailor(Browser(create_app(back), follow_redirects=False), back, "Mira")
         assert returned.post(f"/r/{pk}/part/save", typed).status_code == 303
     finally:
         sessions_for(own.database_url).kw["bind"].dispose()

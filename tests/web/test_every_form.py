@@ -19,7 +19,7 @@ from rovask.settings import Settings
 from rovask.store.account_tables import Membership
 from rovask.web.app import create_app
 from tests.acts import changed, kept_of, log_of
-from tests.conftest import SKIPPER, Sailor, kept_for_both
+from tests.conftest import SKIPPER, Browser, Sailor, kept_for_both
 from tests.desk.test_rights import MATRIX, OPEN, SIGNED_IN
 from tests.web.forms import PageForm, forms_of
 from tests.web.walk import Walk, landed, walked
@@ -42,7 +42,7 @@ def each(request: pytest.FixtureRequest) -> int:
 
 @pytest.fixture(scope="module")
 def app_client(own: Settings) -> Iterator[TestClient]:
-    with TestClient(create_app(own), follow_redirects=False) as client:
+    with Browser(create_app(own), follow_redirects=False) as client:
         yield client
 
 

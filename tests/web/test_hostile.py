@@ -10,13 +10,12 @@ from collections import Counter
 from random import Random
 
 import pytest
-from fastapi.testclient import TestClient
 
 from rovask.settings import Settings
 from rovask.web.app import create_app
 from rovask.web.sheet_fields import FIELDS
 from tests.builders import link, person, refit, task
-from tests.conftest import Sailor, kept_for_both
+from tests.conftest import Browser, Sailor, kept_for_both
 from tests.desk.test_rights import FORMS, MATRIX, routes
 
 # No page answers there: the end of a session, a stream, what services tell.
@@ -102,7 +101,7 @@ def test_no_hostile_request_is_answered_with_a_server_error_or_raw(settings: Set
     )
     random = Random(seed)
     statuses: Counter[int] = Counter()
-    with TestClient(create_app(settings), follow_redirects=False, raise_server_exceptions=False) as client:
+    with Browser(create_app(settings), follow_redirects=False, raise_server_exceptions=False) as client:
         sailor = Sailor(client, settings, "Mira")
         pk = kept_for_both(settings, made)
         every = [one for one in sorted(set(routes(client.app))) if one[1] not in APART]

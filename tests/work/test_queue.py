@@ -15,7 +15,6 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from rovask.settings import Settings
@@ -26,7 +25,7 @@ from rovask.store.database import sessions_for, transaction
 from rovask.store.migrate import migrate
 from rovask.web.app import create_app
 from rovask.work import queue
-from tests.conftest import Sailor
+from tests.conftest import Browser, Sailor
 
 
 def orphan(settings: Settings, attempts: int) -> int:
@@ -133,7 +132,7 @@ def test_a_private_database_that_is_killed_comes_back_and_pages_with_it(
     try:
         migrate(server.url)
         own = Settings(database_url=server.url)
-        client = TestClient(create_app(own), follow_redirects=False)
+        client = Browser(create_app(own), follow_redirects=False)
         sailor = Sailor(client, own, "Mira")
         assert sailor.get("/").status_code == 200
         assert server.process is not None
