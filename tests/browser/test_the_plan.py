@@ -15,7 +15,8 @@ from sqlalchemy import text
 
 from rovask.settings import Settings
 from rovask.store.database import transaction
-from rovask.store.searches import search_of
+from rovask.store.plan_tables import SearchRow
+from rovask.store.searches import view_of
 from tests.acts import kept_of, planned
 
 SOON = 60_000  # milliseconds
@@ -46,7 +47,7 @@ def test_a_search_is_watched_stopped_and_its_plan_put_back(
     expect(lines).to_contain_text("Looking for a better plan", timeout=SOON)
     expect(lines).to_contain_text("better in all", timeout=SOON)  # news, without a reload
     with transaction(settings.database_url) as session:
-        assert search_of(session, demo_pk, settings.clock()).running  # type: ignore[union-attr]
+        assert view_of(session.get(SearchRow, demo_pk), settings.clock()).running  # type: ignore[union-attr]
     lines.get_by_role("button", name="Stop, keep the best").click()
     expect(lines).to_contain_text("Stopped after", timeout=SOON)
     mira.reload()

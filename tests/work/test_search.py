@@ -20,9 +20,9 @@ from rovask.desk.planning import better
 from rovask.settings import Settings
 from rovask.store.database import reading, transaction
 from rovask.store.errors import NothingToUndo
-from rovask.store.plan_tables import SearchState
+from rovask.store.plan_tables import SearchRow, SearchState
 from rovask.store.plans import proposal
-from rovask.store.searches import SILENT_AFTER, SearchView, search_of
+from rovask.store.searches import SILENT_AFTER, SearchView, view_of
 from rovask.work.search import search
 from tests.acts import ROVASK, changed, planned
 from tests.conftest import kept_for_both
@@ -30,7 +30,7 @@ from tests.conftest import kept_for_both
 
 def state_of(settings: Settings, pk: int) -> SearchView:
     with transaction(settings.database_url) as session:
-        found = search_of(session, pk, settings.clock())
+        found = view_of(session.get(SearchRow, pk), settings.clock())
     assert found is not None
     return found
 
@@ -101,7 +101,7 @@ def run_aside(settings: Settings, pk: int, seconds: float) -> threading.Thread:
     deadline = time.monotonic() + 20
     while time.monotonic() < deadline:
         with transaction(settings.database_url) as session:
-            found = search_of(session, pk, settings.clock())
+            found = view_of(session.get(SearchRow, pk), settings.clock())
         if found is not None and found.running and found.first_value is not None:
             return thread
         time.sleep(0.05)
@@ -133,8 +133,8 @@ def test_a_worker_that_went_silent_is_told_as_such(settings: Settings, demo_pk: 
         from rovask.store.searches import begin_search
 
         begin_search(session, demo_pk, 1, 60, settings.clock())
-        assert search_of(session, demo_pk, settings.clock()).running  # type: ignore[union-attr]
-        late = search_of(session, demo_pk, settings.clock() + SILENT_AFTER * 2)
+        assert view_of(session.get(SearchRow, demo_pk), settings.clock()).running  # type: ignore[union-attr]
+        late = view_of(session.get(SearchRow, demo_pk), settings.clock() + SILENT_AFTER * 2)
     assert late is not None
     assert late.state is SearchState.FAILED
     assert "kept" in late.told

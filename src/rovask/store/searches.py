@@ -42,13 +42,8 @@ class SearchView:
         return max(self.value - self.bound, 0) / self.value
 
 
-def search_of(session: Session, pk: int, clock: datetime) -> SearchView | None:
-    """The latest search of a refit; one whose worker went silent is told as failed."""
-    return view_of(session.get(SearchRow, pk), clock)
-
-
 def view_of(row: SearchRow | None, clock: datetime) -> SearchView | None:
-    """How a search stands, as its row says."""
+    """The latest search of a refit; one whose worker went silent is told as failed."""
     if row is None:
         return None
     state, told = row.state, row.told

@@ -60,13 +60,11 @@ class NodeModel:
         *,
         kept: frozenset[int] = frozenset(),
         reach: Mapping[int, tuple[int, int]] = MappingProxyType({}),
-        same_people: bool = False,
         horizon: int | None = None,
         guarded: bool = False,
     ) -> None:
         self.problem, self.windows, self.hint = problem, windows, hint
         self.kept, self.reach = kept, reach
-        self.same_people = same_people
         self.kept_jobs = {int(problem.arrays.job[node]) for node in kept}  # such a job stays in, or out
         self.model = cp_model.CpModel()
         self.a = problem.arrays
@@ -175,8 +173,6 @@ class NodeModel:
         a = self.a
         modes = list(range(int(a.mode_lo[node]), int(a.mode_hi[node])))
         mine = int(self.hint.mode[node]) if self.hint is not None and self.has(node) else -1
-        if self.same_people and mine >= 0:
-            return [mine]
         if len(modes) > MOST_CREWS:
             modes.sort(key=lambda mode: (int(a.mode_penalty[mode]), mode))
             modes = modes[:MOST_CREWS] + ([mine] if mine >= 0 and mine not in modes[:MOST_CREWS] else [])

@@ -267,7 +267,9 @@ class _Search:
         solver = self._solver(seconds, workers, deterministic, seed)
         if raising:
             solver.parameters.subsolvers.append("objective_lb_search")
-        solver.parameters.max_presolve_iterations = 1
+        solver.parameters.max_presolve_iterations = (
+            1  # of a neighbourhood with two workers that was seen to crash OR-tools 9.15
+        )
 
         def bounded(bound: float) -> None:
             with self.lock:
