@@ -274,8 +274,9 @@ class _Search:
         def bounded(bound: float) -> None:
             with self.lock:
                 self.bound = max(self.bound, math.ceil(bound - 1e-6))
-                if self.best is not None and self.bound >= self.weighed:
-                    solver.stop_search()
+                proven = self.best is not None and self.bound >= self.weighed
+            if proven or (over is not None and over.is_set()):  # a stop that came before it had begun was not heard
+                solver.stop_search()
 
         solver.best_bound_callback = bounded
         self.whole_solver = solver
