@@ -42,6 +42,8 @@ class _Forms(HTMLParser):
         self.forms: list[PageForm] = []
         self.links: list[str] = []
         self.now: PageForm | None = None
+        self.by_id: dict[str, PageForm] = {}
+        self.owner: PageForm | None = None  # of the field that is open: the form around it, or the one it names
         self.area: str | None = None
         self.select: tuple[str, list[tuple[str, bool]]] | None = None
         self.text: list[str] = []
@@ -59,17 +61,21 @@ class _Forms(HTMLParser):
                 by_script=has.get("id") in ("nudge", "drop"),
             )
             self.forms.append(self.now)
-        name, form = has.get("name", ""), self.now
+            self.by_id[has.get("id", "")] = self.now
+        name, form = has.get("name", ""), self.by_id.get(has["form"]) if has.get("form") else self.now
         if form is None or "disabled" in has:
             return
         if tag == "input" and name:
             self._input(form, name, has)
+        elif tag == "button" and has.get("formaction"):  # sends the form's fields elsewhere: a form by itself
+            says = [(name, has.get("value", ""))] if name else []
+            self.forms.append(PageForm(has["formaction"], form.method, form.fields, says))
         elif tag == "button" and name:
             form.buttons.append((name, has.get("value", "")))
         elif tag == "textarea" and name:
-            self.area, self.text = name, []
+            self.area, self.text, self.owner = name, [], form
         elif tag == "select" and name:
-            self.select = (name, [])
+            self.select, self.owner = (name, []), form
         elif tag == "option" and self.select is not None:
             self._option_ends()
             self.option, self.text = (has.get("value"), "selected" in has), []
@@ -91,9 +97,9 @@ class _Forms(HTMLParser):
         self.option = None
 
     def handle_endtag(self, tag: str) -> None:
-        if tag == "textarea" and self.area is not None and self.now is not None:
+        if tag == "textarea" and self.area is not None and self.owner is not None:
             text = "".join(self.text)
-            self.now.fields.append((self.area, text.removeprefix("\n")))
+            self.owner.fields.append((self.area, text.removeprefix("\n")))
             self.area = None
         elif tag == "option":
             self._option_ends()
@@ -101,9 +107,9 @@ class _Forms(HTMLParser):
             self._option_ends()
             name, options = self.select
             self.select = None
-            if options and self.now is not None:
+            if options and self.owner is not None:
                 chosen = next((value for value, picked in options if picked), options[0][0])
-                self.now.fields.append((name, chosen))
+                self.owner.fields.append((name, chosen))
         elif tag == "form":
             self.now = None
 

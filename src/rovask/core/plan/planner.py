@@ -8,6 +8,7 @@ from datetime import datetime
 
 import numpy as np
 
+from rovask.core.plan.first.left_out import with_left_out
 from rovask.core.plan.first.repair import back_where_it_was, held_still
 from rovask.core.plan.first.serial import Schedule, first_schedule, played_again
 from rovask.core.plan.outlook import with_outlook
@@ -109,6 +110,7 @@ def draft_plan(
 def _finished(refit: Refit, problem: Problem, windows: Windows, schedule: Schedule, trial: Trial, starts: int) -> Draft:
     """The draft of a schedule that has room for all must-work of its problem."""
     now, before = trial.now, trial.before
+    schedule = with_left_out(problem, windows, schedule)
     ready = ready_of(problem, schedule, before.ready if before else None)
     ready = with_outlook(trial.compiler(), problem, ready)
     schedule = _no_later(problem, windows, schedule, ready)
@@ -295,7 +297,8 @@ def plan_of(
     launch = max(refit.launch_at, moment(int(schedule.start[LAUNCH_NODE])))
     if schedule.start[LAUNCH_NODE] == arrays.launch_at:
         launch = refit.launch_at
-    plain = tables_of(problem)._replace(weights=with_weights(arrays.weights, still=False))
+    tables = tables_of(problem)
+    plain = tables._replace(worth=tables.worth._replace(weights=with_weights(arrays.weights, still=False)))
     value = cost_of_tables(plain, schedule.start, schedule.end, schedule.resume, schedule.mode)
     return Plan(
         now=now,

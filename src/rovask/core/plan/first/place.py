@@ -1,14 +1,13 @@
 """Placing tasks one by one, compiled: the inner loops of the first plan (first.py says what they are for).
 
-Every function takes the packed Tables it needs; the start, end, resume and mode of each node are filled in as it is
-placed, ``busy`` holds the slots of each person, ``used`` what is taken of each place and equipment, ``worked`` tasks by person and day.
+The functions take the ground and what is placed on it so far (room.py), which they fill in.
 """
 
 from __future__ import annotations
 
 import numpy as np
 
-from rovask.core.plan.first.room import mark, room
+from rovask.core.plan.first.room import Placed, mark, room
 from rovask.core.plan.problem.arrays import (
     ANCHOR_MODE,
     ARC_HI,
@@ -46,8 +45,10 @@ BIG = 1 << 40
 
 
 @compiled_lean
-def bounds(node_, arcs, cure, touch, node, start, end, low_start, low_end):  # type: ignore[no-untyped-def]
+def bounds(ground, tied, placed, node, low_start, low_end):  # type: ignore[no-untyped-def]
     """Bounds on (start, end) from the neighbours already placed, and which of them sets each upper bound."""
+    node_, arcs, cure, touch = ground.node, tied.arcs, tied.cure, tied.touch
+    start, end = placed.start, placed.end
     s_lo, e_lo, s_hi, e_hi, s_by, e_by = low_start, low_end, BIG, BIG, -1, -1
     for at in range(node_[node, ARC_LO], node_[node, ARC_HI]):
         arc = touch[at]
@@ -82,24 +83,19 @@ def bounds(node_, arcs, cure, touch, node, start, end, low_start, low_end):  # t
 
 
 @compiled_lean
-def _place(  # type: ignore[no-untyped-def]
-    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
-    node, s_lo, e_lo, s_hi, e_hi, greed, stick, start, end, resume, busy, used, worked,
-):  # fmt: skip
+def _place(ground, placed, node, s_lo, e_lo, s_hi, e_hi, greed, stick):  # type: ignore[no-untyped-def]
     """Best (start, end, mode) for a node: earliest end, penalties weighed by ``greed``. (-1, -1, -1) if none."""
-    horizon = pos.shape[1] - 1
+    node_, mode_ = ground.node, ground.mode
+    horizon = ground.pos.shape[1] - 1
     if node_[node, WORK] == 0:
-        at = milestone(node_, mode_, rank, pos, node, max(s_lo, e_lo))
+        at = milestone(node_, mode_, ground.rank, ground.pos, node, max(s_lo, e_lo))
         if at <= min(s_hi, e_hi) and at <= horizon:
             return at, at, node_[node, MODE_LO]
         return -1, -1, -1
     latest = min(s_hi, node_[node, DEADLINE]) if node_[node, FIXED_START] < 0 else horizon
     best_start, best_end, best_mode, best = -1, -1, -1, BIG
     for mode in range(node_[node, MODE_LO], node_[node, MODE_HI]):
-        begin, finish = room(
-            node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
-            node, mode, max(s_lo, 0), e_lo, latest, e_hi, start, end, resume, busy, used, worked,
-        )  # fmt: skip
+        begin, finish = room(ground, placed, node, mode, max(s_lo, 0), e_lo, latest, e_hi)
         if begin < 0:
             continue
         score = finish + greed * mode_[mode, PENALTY]
@@ -123,15 +119,11 @@ def _release_followers(node_, arcs, touch, node, sign, waits, pulls):  # type: i
 
 
 @compiled_lean
-def _take_out(  # type: ignore[no-untyped-def]
-    node_, mode_, rank, use, person, day_of, day_slot, node, start, end, mode, busy, used, worked
-):  # fmt: skip
+def _take_out(ground, placed, node):  # type: ignore[no-untyped-def]
     """Give back what a placed node uses and forget where it was."""
-    if node_[node, WORK] > 0:
-        mark(
-            node_, mode_, rank, use, person, day_of, day_slot, node, mode[node], start[node], end[node], -1,
-            busy, used, worked,
-        )  # fmt: skip
+    start, end, mode = placed.start, placed.end, placed.mode
+    if ground.node[node, WORK] > 0:
+        mark(ground, placed, node, mode[node], start[node], end[node], -1)
     start[node], end[node], mode[node] = UNPLACED, UNPLACED, UNPLACED
 
 
@@ -196,23 +188,21 @@ def _count_waits(arcs, chosen, start, fixed_end, waits, pulls):  # type: ignore[
 
 
 @compiled
-def place_all(  # type: ignore[no-untyped-def]
-    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, cure, touch, first_worked,
-    key, greed, stick, floor, low_start, low_end, job_order,
-):  # fmt: skip
+def place_all(ground, tied, first_worked, key, greed, stick, floor, low_start, low_end, job_order):  # type: ignore[no-untyped-def]
     """One schedule from one priority vector (small first). Returns (stuck, arrays).
 
     Must-work that finds no room is left out with what waits for it in its own job, and the rest goes on. stuck: a node
     without which there is no plan at all (what is under way, the launch); -1 otherwise.
     """
-    size, horizon = len(node_), pos.shape[1] - 1
+    node_, arcs, touch = ground.node, tied.arcs, tied.touch
+    size, horizon = len(node_), ground.pos.shape[1] - 1
     need, job, work = node_[:, NEED], node_[:, JOB], node_[:, WORK]
     fixed_start, fixed_end = node_[:, FIXED_START], node_[:, FIXED_END]
     start, end = np.full(size, UNPLACED, dtype=np.int64), np.full(size, UNPLACED, dtype=np.int64)
     resume, mode = np.full(size, UNPLACED, dtype=np.int64), np.full(size, UNPLACED, dtype=np.int64)
-    busy = np.zeros((len(person), horizon + 1), dtype=np.bool_)
-    used = np.zeros((len(capacity), horizon + 1), dtype=np.int32)
-    worked = first_worked.copy()
+    busy = np.zeros((len(ground.person), horizon + 1), dtype=np.bool_)
+    used = np.zeros((len(ground.capacity), horizon + 1), dtype=np.int32)
+    lies = Placed(start, end, resume, mode, busy, used, first_worked.copy())
     raised = np.maximum(low_start, floor)
     order = np.zeros(size, dtype=np.int64)
     tries = np.zeros(size, dtype=np.int64)
@@ -223,15 +213,12 @@ def place_all(  # type: ignore[no-untyped-def]
             start[node], end[node], mode[node] = fixed_start[node], fixed_end[node], node_[node, MODE_LO]
     for node in range(size):
         if fixed_start[node] >= 0 and fixed_end[node] < 0:
-            s, e, m = _place(
-                node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
-                node, max(node_[node, RELEASE], floor[node]), low_end[node], horizon, horizon, greed, 0,
-                start, end, resume, busy, used, worked,
-            )  # fmt: skip
+            least = max(node_[node, RELEASE], floor[node])
+            s, e, m = _place(ground, lies, node, least, low_end[node], horizon, horizon, greed, 0)
             if s < 0:
                 return node, start, end, resume, mode
             start[node], end[node], resume[node], mode[node] = fixed_start[node], e, s, m
-            mark(node_, mode_, rank, use, person, day_of, day_slot, node, m, s, e, 1, busy, used, worked)
+            mark(ground, lies, node, m, s, e, 1)
 
     taken_back, placed, most_placed = 0, 0, MOST_PLACED * size + 200
     waits, pulls = np.zeros(size, dtype=np.int64), np.zeros(size, dtype=np.int64)
@@ -268,20 +255,12 @@ def place_all(  # type: ignore[no-untyped-def]
                 for node in range(size):
                     if chosen[node] and start[node] == UNPLACED and key[node] < pick_key:
                         pick, pick_key = node, key[node]
-            s_lo, e_lo, s_hi, e_hi, s_by, e_by = bounds(
-                node_, arcs, cure, touch, pick, start, end, raised[pick], low_end[pick]
-            )
-            s, e, m = _place(
-                node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
-                pick, s_lo, e_lo, s_hi, e_hi, greed, stick, start, end, resume, busy, used, worked,
-            )  # fmt: skip
+            s_lo, e_lo, s_hi, e_hi, s_by, e_by = bounds(ground, tied, lies, pick, raised[pick], low_end[pick])
+            s, e, m = _place(ground, lies, pick, s_lo, e_lo, s_hi, e_hi, greed, stick)
             by, position = -1, -1
             over_s, over_e = 0, 0
             if s < 0:  # no room below an upper bound: who set it, and how much later would do?
-                s, e, m = _place(
-                    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
-                    pick, s_lo, e_lo, BIG, BIG, 0, 0, start, end, resume, busy, used, worked,
-                )  # fmt: skip
+                s, e, m = _place(ground, lies, pick, s_lo, e_lo, BIG, BIG, 0, 0)
                 over_s = s - s_hi if s_by >= 0 else 0
                 over_e = e - e_hi if e_by >= 0 else 0
                 by = s_by if over_s >= over_e else e_by
@@ -294,10 +273,7 @@ def place_all(  # type: ignore[no-untyped-def]
                 if not hopeless and tries[pick] <= MOST_TRIES:
                     raised[by] = start[by] + max(1, max(over_s, over_e))
                     for at in range(count - 1, position - 1, -1):
-                        _take_out(
-                            node_, mode_, rank, use, person, day_of, day_slot, order[at], start, end, mode,
-                            busy, used, worked,
-                        )  # fmt: skip
+                        _take_out(ground, lies, order[at])
                         _release_followers(node_, arcs, touch, order[at], -1, waits, pulls)
                         todo += 1
                     count = position
@@ -324,10 +300,7 @@ def place_all(  # type: ignore[no-untyped-def]
                 for at in range(base, count):
                     node = order[at]
                     if lost[node]:
-                        _take_out(
-                            node_, mode_, rank, use, person, day_of, day_slot, node, start, end, mode,
-                            busy, used, worked,
-                        )  # fmt: skip
+                        _take_out(ground, lies, node)
                     else:
                         order[kept] = node
                         kept += 1
@@ -343,15 +316,13 @@ def place_all(  # type: ignore[no-untyped-def]
             placed += 1
             start[pick], end[pick], mode[pick] = s, e, m
             if work[pick] > 0:
-                mark(node_, mode_, rank, use, person, day_of, day_slot, pick, m, s, e, 1, busy, used, worked)
+                mark(ground, lies, pick, m, s, e, 1)
             order[count] = pick
             count += 1
             todo -= 1
             _release_followers(node_, arcs, touch, pick, 1, waits, pulls)
         if failed:
             for at in range(count - 1, base - 1, -1):
-                _take_out(
-                    node_, mode_, rank, use, person, day_of, day_slot, order[at], start, end, mode, busy, used, worked
-                )
+                _take_out(ground, lies, order[at])
             count = base
     return -1, start, end, resume, mode

@@ -9,9 +9,18 @@ from __future__ import annotations
 import numpy as np
 
 from rovask.core.plan.first.place import bounds
-from rovask.core.plan.first.room import clash, mark, tired
+from rovask.core.plan.first.room import clash, mark, nothing_placed, tired
 from rovask.core.plan.first.serial import Schedule, job_order, run_once
-from rovask.core.plan.problem.arrays import CALENDAR, FIRST_TASK, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Problem, tables_of
+from rovask.core.plan.problem.arrays import (
+    CALENDAR,
+    FIRST_TASK,
+    HAUL_NODE,
+    LAUNCH_NODE,
+    LIFT_NODE,
+    Ground,
+    Problem,
+    tables_of,
+)
 from rovask.core.plan.problem.modes import fit_after
 from rovask.core.plan.problem.value import UNPLACED, unsettling, value_of
 from rovask.core.plan.problem.windows import Windows
@@ -29,34 +38,28 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
     a rival or the weather forbid it beside those put back already; then each job that ``best`` leaves out, whole or not
     at all. The result is no valid schedule; it is the hint and the kept part of one. O(tasks x (ties + slots)).
     """
-    a, t = problem.arrays, tables_of(problem)
-    start, end = np.full(problem.size, UNPLACED, dtype=np.int64), np.full(problem.size, UNPLACED, dtype=np.int64)
-    resume, mode = start.copy(), start.copy()
-    busy = np.zeros((len(t.person), problem.horizon + 1), dtype=np.bool_)
-    used = np.zeros((len(t.capacity), problem.horizon + 1), dtype=np.int32)
-    worked = t.worked.copy()
+    a, (ground, tied, worked, _) = problem.arrays, tables_of(problem)
+    placed = nothing_placed(problem, ground, worked)
+    start, end, resume, mode, *_ = placed
 
     def put(node: int, from_: int, to: int, how: int, sign: int = 1) -> None:
         begin = int(resume[node]) if resume[node] >= 0 else from_
         start[node], end[node], mode[node] = from_, to, how
         if a.work[node]:
-            days = (t.person, t.day_of, t.day_slot)
-            mark(t.node, t.mode, t.rank, t.use, *days, node, how, begin, to, sign, busy, used, worked)
+            mark(ground, placed, node, how, begin, to, sign)
 
     def put_back(node: int) -> bool:
         """Where the plan before had it, if it can lie there beside what lies already."""
         how, begin = int(a.anchor_mode[node]), int(a.anchor[node])
         if begin < 0 or how < 0 or a.work[node] == 0:
             return False
-        at, finish = fit_after(t.node, t.rank, t.pos, t.sky_run, node, t.mode[how, CALENDAR], begin)
-        low, low_end, high, high_end, _, _ = bounds(
-            t.node, t.arcs, t.cure, t.touch, node, start, end, windows.start[node], windows.end[node]
-        )
+        at, finish = _fit_at(ground, node, how, begin)
+        least = windows.start[node], windows.end[node]
+        low, low_end, high, high_end, _, _ = bounds(ground, tied, placed, node, *least)
         fits = at == begin and low <= begin <= min(high, a.deadline[node]) and low_end <= finish <= high_end
-        taken = (t.node, t.mode, t.use, t.capacity, t.rival, node, how, begin, finish, start, end, resume, busy, used)
-        if not fits or clash(*taken) >= 0:
+        if not fits or clash(ground, placed, node, how, begin, finish) >= 0:
             return False
-        put(node, begin, int(finish), how)
+        put(node, begin, finish, how)
         return True
 
     facts = (a.fixed_end >= 0) | (a.fixed_start >= 0)
@@ -82,6 +85,14 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
     for node in [*broken, *MILESTONES]:
         start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
     return Schedule(start, end, resume, mode, -1), frozenset(broken)
+
+
+def _fit_at(ground: Ground, node: int, mode: int, slot: int) -> tuple[int, int]:
+    """Where a node would lie in a mode if it began no sooner than a slot."""
+    at, finish = fit_after(
+        ground.node, ground.rank, ground.pos, ground.sky_run, node, ground.mode[mode, CALENDAR], slot
+    )
+    return int(at), int(finish)
 
 
 def held_still(problem: Problem, windows: Windows, best: Schedule) -> tuple[Schedule, frozenset[int]] | None:
@@ -125,20 +136,18 @@ def back_where_it_was(problem: Problem, windows: Windows, found: Schedule) -> Sc
     Each task that lies elsewhere than before is put back, with the people it had, where everything else as it is now
     lets it. O(tasks that moved x (ties + slots)).
     """
-    a, t = problem.arrays, tables_of(problem)
+    a, (ground, tied, worked, _) = problem.arrays, tables_of(problem)
     start, end, mode, resume = found.start.copy(), found.end.copy(), found.mode.copy(), found.resume
     open_ = (a.fixed_start < 0) & (start != UNPLACED) & (a.work > 0)
     elsewhere = open_ & (a.anchor >= 0) & (a.anchor_mode >= 0) & ((start != a.anchor) | (mode != a.anchor_mode))
     moved = np.flatnonzero(elsewhere).tolist()
     if not moved:
         return found
-    busy = np.zeros((len(t.person), problem.horizon + 1), dtype=np.bool_)
-    used = np.zeros((len(t.capacity), problem.horizon + 1), dtype=np.int32)
-    worked, days = t.worked.copy(), (t.person, t.day_of, t.day_slot)
+    placed = nothing_placed(problem, ground, worked)._replace(start=start, end=end, resume=resume, mode=mode)
 
     def put(node: int, sign: int) -> None:
         begin = int(resume[node]) if resume[node] >= 0 else int(start[node])
-        mark(t.node, t.mode, t.rank, t.use, *days, node, mode[node], begin, end[node], sign, busy, used, worked)
+        mark(ground, placed, node, mode[node], begin, end[node], sign)
 
     for node in range(FIRST_TASK, problem.size):
         if start[node] != UNPLACED and a.work[node] and a.fixed_end[node] < 0:
@@ -150,29 +159,13 @@ def back_where_it_was(problem: Problem, windows: Windows, found: Schedule) -> Sc
             put(node, -1)
             start[node] = UNPLACED
             how, begin = int(a.anchor_mode[node]), int(a.anchor[node])
-            at, finish = fit_after(t.node, t.rank, t.pos, t.sky_run, node, t.mode[how, CALENDAR], begin)
-            low, low_end, high, high_end, _, _ = bounds(
-                t.node, t.arcs, t.cure, t.touch, node, start, end, windows.start[node], windows.end[node]
-            )
+            at, finish = _fit_at(ground, node, how, begin)
+            least = windows.start[node], windows.end[node]
+            low, low_end, high, high_end, _, _ = bounds(ground, tied, placed, node, *least)
             fits = at == begin and low <= begin <= min(high, a.deadline[node]) and low_end <= finish <= high_end
-            taken = (
-                t.node,
-                t.mode,
-                t.use,
-                t.capacity,
-                t.rival,
-                node,
-                how,
-                begin,
-                finish,
-                start,
-                end,
-                resume,
-                busy,
-                used,
-            )
-            fits = fits and clash(*taken) < 0 and not tired(t.mode, t.rank, *days, how, begin, finish, worked)
-            start[node], end[node], mode[node] = (begin, int(finish), how) if fits else was
+            fits = fits and clash(ground, placed, node, how, begin, finish) < 0
+            fits = fits and not tired(ground, placed.worked, how, begin, finish)
+            start[node], end[node], mode[node] = (begin, finish, how) if fits else was
             put(node, 1)
             if not fits:
                 still.append(node)

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
 from rovask.core.plan.problem.arrays import (
     ANCHOR,
     CALENDAR,
@@ -12,6 +17,9 @@ from rovask.core.plan.problem.arrays import (
     USE_HI,
     USE_LO,
     WORK,
+    Ground,
+    Ints,
+    Problem,
 )
 from rovask.core.plan.problem.compiled import compiled_lean
 from rovask.core.plan.problem.modes import fit_after
@@ -23,9 +31,35 @@ LONG_PAUSE = 48  # slots: a day in which begun work lies open
 WORTH_WAITING = 16
 
 
+class Placed(NamedTuple):
+    """What lies on the ground so far: start, end, resume (slots) and mode of each node, UNPLACED where it doesn't yet.
+
+    busy: the slots of each person. used: what is taken of each place and equipment, by slot. worked: tasks by person
+    and day.
+    """
+
+    start: Ints
+    end: Ints
+    resume: Ints
+    mode: Ints
+    busy: npt.NDArray[np.bool_]
+    used: npt.NDArray[np.int32]
+    worked: Ints
+
+
+def nothing_placed(problem: Problem, ground: Ground, worked: Ints) -> Placed:
+    """Nothing on the ground of a problem but what was worked before."""
+    start = np.full(problem.size, UNPLACED, dtype=np.int64)
+    busy = np.zeros((len(ground.person), problem.horizon + 1), dtype=np.bool_)
+    used = np.zeros((len(ground.capacity), problem.horizon + 1), dtype=np.int32)
+    return Placed(start, start.copy(), start.copy(), start.copy(), busy, used, worked.copy())
+
+
 @compiled_lean
-def clash(node_, mode_, use, capacity, rival, node, mode, begin, finish, start, end, resume, busy, used):  # type: ignore[no-untyped-def]
+def clash(ground, placed, node, mode, begin, finish):  # type: ignore[no-untyped-def]
     """The last slot in which a node's crew, places or equipment are taken or a rival is about, or -1."""
+    node_, mode_, use, capacity, rival = ground.node, ground.mode, ground.use, ground.capacity, ground.rival
+    start, end, resume, busy, used = placed.start, placed.end, placed.resume, placed.busy, placed.used
     last = -1
     for at in range(node_[node, USE_LO], node_[node, USE_HI]):
         what = use[at, 0]
@@ -53,8 +87,9 @@ def clash(node_, mode_, use, capacity, rival, node, mode, begin, finish, start, 
 
 
 @compiled_lean
-def tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):  # type: ignore[no-untyped-def]
+def tired(ground, worked, mode, begin, finish):  # type: ignore[no-untyped-def]
     """Whether somebody of the crew would work too many days on end."""
+    mode_, rank, person, day_of, day_slot = ground.mode, ground.rank, ground.person, ground.day_of, ground.day_slot
     calendar = mode_[mode, CALENDAR]
     days = len(day_slot)
     first, last = day_of[begin], day_of[finish - 1]
@@ -79,13 +114,12 @@ def tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):  
 
 
 @compiled_lean
-def room(  # type: ignore[no-untyped-def]
-    node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot,
-    node, mode, earliest, earliest_end, latest, latest_end, start, end, resume, busy, used, worked,
-):  # fmt: skip
+def room(ground, placed, node, mode, earliest, earliest_end, latest, latest_end):  # type: ignore[no-untyped-def]
     """First (start, end) of ``node`` in ``mode`` with all it takes free inside the bounds, or (-1, -1)."""
+    node_, rank, pos, sky_run = ground.node, ground.rank, ground.pos, ground.sky_run
+    day_of, day_slot = ground.day_of, ground.day_slot
     horizon = pos.shape[1] - 1
-    calendar = mode_[mode, CALENDAR]
+    calendar = ground.mode[mode, CALENDAR]
     at = earliest
     held_start, held_end = -1, -1
     if earliest_end > horizon:
@@ -98,11 +132,11 @@ def room(  # type: ignore[no-untyped-def]
             first = max(rank[calendar, earliest_end - 1] - node_[node, WORK] + 1, rank[calendar, begin] + 1)
             at = max(pos[calendar, first], begin + 1)
             continue
-        taken = clash(node_, mode_, use, capacity, rival, node, mode, begin, finish, start, end, resume, busy, used)
+        taken = clash(ground, placed, node, mode, begin, finish)
         if taken >= 0:
             at = max(taken, begin) + 1
             continue
-        if tired(mode_, rank, person, day_of, day_slot, mode, begin, finish, worked):
+        if tired(ground, placed.worked, mode, begin, finish):
             day = day_of[begin] + 1
             if day >= len(day_slot):
                 break
@@ -126,8 +160,10 @@ def room(  # type: ignore[no-untyped-def]
 
 
 @compiled_lean
-def mark(node_, mode_, rank, use, person, day_of, day_slot, node, mode, begin, finish, sign, busy, used, worked):  # type: ignore[no-untyped-def]
+def mark(ground, placed, node, mode, begin, finish, sign):  # type: ignore[no-untyped-def]
     """Take (sign 1) or give back (sign -1) what a node uses from ``begin`` to ``finish``."""
+    node_, mode_, rank, use, person = ground.node, ground.mode, ground.rank, ground.use, ground.person
+    day_of, day_slot, busy, used, worked = ground.day_of, ground.day_slot, placed.busy, placed.used, placed.worked
     for at in range(node_[node, USE_LO], node_[node, USE_HI]):
         what, amount = use[at, 0], sign * use[at, 1]
         for slot in range(begin, finish):

@@ -59,25 +59,19 @@ class Schedule:
 
 @compiled
 def _best_of(  # type: ignore[no-untyped-def]
-    node_, mode_, rank, pos, sky_run, arcs, cure, touch, use, capacity, rival, person, first_worked, day_of, day_slot,
-    value, outages, weights, now, launch_at,
-    keys, greeds, sticks, floors, low_start, low_end, job_order,
-):  # fmt: skip
+    ground, tied, worked, worth, keys, greeds, sticks, floors, low_start, low_end, job_order
+):
     best_value = np.int64(-1)
     best = (np.int64(-2), low_start, low_start, low_start, low_start)
     for run in range(len(keys)):
         stuck, start, end, resume, mode = place_all(
-            node_, mode_, rank, pos, sky_run, use, capacity, rival, person, day_of, day_slot, arcs, cure, touch, first_worked,
-            keys[run], greeds[run], sticks[run], floors[run], low_start, low_end, job_order,
-        )  # fmt: skip
+            ground, tied, worked, keys[run], greeds[run], sticks[run], floors[run], low_start, low_end, job_order
+        )
         if stuck >= 0:
             if best[0] == -2:
                 best = (np.int64(stuck), start, end, resume, mode)
             continue
-        costs = cost(
-            node_, mode_, rank, person, day_of, day_slot, value, outages, weights, now, launch_at,
-            start, end, resume, mode,
-        )  # fmt: skip
+        costs = cost(ground, worth, start, end, resume, mode)
         if best_value < 0 or costs < best_value:
             best_value = costs
             best = (np.int64(-1), start, end, resume, mode)
@@ -131,13 +125,14 @@ def first_schedule(
     best: Schedule | None = None
     needs = _needs(problem)
     for at, need in enumerate(needs):
-        node = tables.node
+        ground = tables.ground
         if need is not arrays.need:
-            node = node.copy(order="F")
+            node = ground.node.copy(order="F")
             node[:, NEED] = need
+            ground = ground._replace(node=node)
         # whole arrays of their own: for parts of larger ones all of it would be compiled a second time
         runs = [np.ascontiguousarray(one[at :: len(needs)]) for one in (keys, greeds, none, floors)]
-        value, (stuck, start, end, resume, mode) = _best_of(node, *tables[1:], *runs, windows.start, low_end, jobs)
+        value, (stuck, start, end, resume, mode) = _best_of(ground, *tables[1:], *runs, windows.start, low_end, jobs)
         found = Schedule(start, end, resume, mode, int(stuck), int(value))
         if best is None or (found.stuck < 0 and (best.stuck >= 0 or found.value < best.value)):
             best = found
@@ -269,16 +264,23 @@ def run_once(
     jobs: as ``job_order`` gives them.
     need: 0 where a task is placed among the must-work, else it comes after all of that, its job whole or not at all.
     """
-    node = tables.node.copy(order="F")
+    node = tables.ground.node.copy(order="F")
     node[:, ANCHOR_MODE], node[:, NEED] = with_, need
     key = np.where(node[:, URGENT] > 0, key - URGENT_FIRST, key)
     node[:, ANCHOR] = np.where(floor > 0, floor, node[:, ANCHOR])
     low_end = np.where(node[:, FIXED_END] >= 0, 0, windows.end)
     stuck, start, end, resume, mode = place_all(
-        node, tables.mode, tables.rank, tables.pos, tables.sky_run, tables.use, tables.capacity, tables.rival,
-        tables.person, tables.day_of, tables.day_slot, tables.arcs, tables.cure, tables.touch, tables.worked,
-        key, greed, stick, floor, windows.start, low_end, jobs,
-    )  # fmt: skip
+        tables.ground._replace(node=node),
+        tables.tied,
+        tables.worked,
+        key,
+        greed,
+        stick,
+        floor,
+        windows.start,
+        low_end,
+        jobs,
+    )
     return Schedule(start, end, resume, mode, int(stuck))
 
 

@@ -109,7 +109,7 @@ class Arrays(NamedTuple):
     launch_at: int
 
 
-# Columns of Tables.node …
+# Columns of Ground.node …
 (
     WORK,
     LONGEST,
@@ -136,19 +136,19 @@ class Arrays(NamedTuple):
     RANK,
     URGENT,
 ) = range(24)
-# … of Tables.mode: calendar, penalty, then the people padded with -1 …
+# … of Ground.mode: calendar, penalty, then the people padded with -1 …
 CALENDAR, PENALTY, PEOPLE = range(3)
 # … of the arcs …
 FIRST, THEN, KIND, LOW, HIGH, CLOCK, SOFT = range(7)
-# … and of Tables.person.
+# … and of Ground.person.
 LONGEST_RUN, DAY_COST = range(2)
 
 
-class Tables(NamedTuple):
-    """The Arrays again, packed in a few tables: what compiled functions take, each the ones it needs.
+class Ground(NamedTuple):
+    """Where tasks may lie: nodes, modes, their calendars, and what a task takes while it is done.
 
-    A function that is handed forty arrays spends its time handing them on; one that is handed five does not.
-    use: what, amount. rival: other node, how long after mine, after theirs. touch: arcs touching each node.
+    node, mode, person: columns as above. rank, pos: working slots of each calendar (problem/calendar.py). sky_run: dry
+    slots on end. use: what, amount. rival: other node, how long after mine, after theirs.
     """
 
     node: Ints
@@ -156,16 +156,25 @@ class Tables(NamedTuple):
     rank: Shorts
     pos: Shorts
     sky_run: Shorts
-    arcs: Ints
-    cure: Ints
-    touch: Ints
     use: Ints
     capacity: Ints
     rival: Ints
     person: Ints
-    worked: Ints
     day_of: Ints
     day_slot: Ints
+
+
+class Tied(NamedTuple):
+    """What ties nodes. touch: the arcs touching each node. cure: warmth by slot (problem/curing.py)."""
+
+    arcs: Ints
+    cure: Ints
+    touch: Ints
+
+
+class Worth(NamedTuple):
+    """What a schedule costs (problem/value.py)."""
+
     value: Ints
     outages: Ints
     weights: Ints
@@ -173,61 +182,42 @@ class Tables(NamedTuple):
     launch_at: int
 
 
+class Tables(NamedTuple):
+    """The Arrays again, packed for compiled functions, each handed the part it needs.
+
+    worked: tasks already done, by person and day.
+    """
+
+    ground: Ground
+    tied: Tied
+    worked: Ints
+    worth: Worth
+
+
 @derived()
 def tables_of(problem: Problem) -> Tables:
     """The arrays of a problem, packed. O(their size)."""
-    arrays = problem.arrays
-    return Tables(
-        np.asfortranarray(
-            np.column_stack(
-                [
-                    arrays.work,
-                    arrays.longest,
-                    arrays.release,
-                    arrays.deadline,
-                    arrays.fixed_start,
-                    arrays.fixed_end,
-                    arrays.need,
-                    arrays.job,
-                    arrays.mode_lo,
-                    arrays.mode_hi,
-                    arrays.sky,
-                    arrays.tender,
-                    arrays.whole,
-                    arrays.anchor,
-                    arrays.anchor_mode,
-                    arrays.use_ptr[:-1],
-                    arrays.use_ptr[1:],
-                    arrays.rival_ptr[:-1],
-                    arrays.rival_ptr[1:],
-                    arrays.arc_ptr[:-1],
-                    arrays.arc_ptr[1:],
-                    arrays.before,
-                    arrays.need,
-                    arrays.urgent,
-                ]
-            )
-        ),
-        np.column_stack([arrays.mode_calendar, arrays.mode_penalty, arrays.mode_people]),
-        arrays.rank,
-        arrays.pos,
-        arrays.sky_run,
-        arrays.arcs,
-        arrays.cure,
-        arrays.arc_idx,
-        np.column_stack([arrays.use_what, arrays.use_amount]),
-        arrays.capacity,
-        np.column_stack([arrays.rival, arrays.rival_mine, arrays.rival_theirs]),
-        np.column_stack([arrays.longest_run, arrays.day_cost]),
-        arrays.worked,
-        arrays.day_of,
-        arrays.day_slot,
-        arrays.value,
-        arrays.outages,
-        arrays.weights,
-        arrays.now,
-        arrays.launch_at,
+    a = problem.arrays
+    columns = [
+        a.work, a.longest, a.release, a.deadline, a.fixed_start, a.fixed_end, a.need, a.job, a.mode_lo, a.mode_hi, a.sky,
+        a.tender, a.whole, a.anchor, a.anchor_mode, a.use_ptr[:-1], a.use_ptr[1:], a.rival_ptr[:-1], a.rival_ptr[1:],
+        a.arc_ptr[:-1], a.arc_ptr[1:], a.before, a.need, a.urgent,
+    ]  # fmt: skip
+    ground = Ground(
+        np.asfortranarray(np.column_stack(columns)),
+        np.column_stack([a.mode_calendar, a.mode_penalty, a.mode_people]),
+        a.rank,
+        a.pos,
+        a.sky_run,
+        np.column_stack([a.use_what, a.use_amount]),
+        a.capacity,
+        np.column_stack([a.rival, a.rival_mine, a.rival_theirs]),
+        np.column_stack([a.longest_run, a.day_cost]),
+        a.day_of,
+        a.day_slot,
     )
+    worth = Worth(a.value, a.outages, a.weights, a.now, a.launch_at)
+    return Tables(ground, Tied(a.arcs, a.cure, a.arc_idx), a.worked, worth)
 
 
 def by_node(size: int, arcs: Ints) -> tuple[Ints, Ints]:

@@ -59,9 +59,10 @@ def moved(node_, now, node, start, mode):  # type: ignore[no-untyped-def]
 
 
 @compiled
-def paid_days(node_, mode_, rank, person, day_of, day_slot, start, end, resume, mode):  # type: ignore[no-untyped-def]
+def paid_days(ground, start, end, resume, mode):  # type: ignore[no-untyped-def]
     """Sum of day_cost over the days on which each paid person works."""
-    days = len(day_slot)
+    node_, mode_, person, day_of, day_slot = ground.node, ground.mode, ground.person, ground.day_of, ground.day_slot
+    rank, days = ground.rank, len(day_slot)
     came = np.zeros((len(person), days), dtype=np.bool_)
     out = 0
     for node in range(FIRST_TASK, len(node_)):
@@ -85,11 +86,10 @@ def paid_days(node_, mode_, rank, person, day_of, day_slot, start, end, resume, 
 
 
 @compiled
-def cost(  # type: ignore[no-untyped-def]
-    node_, mode_, rank, person, day_of, day_slot, value, outages, weights, now, launch_at, start, end, resume, mode
-):
+def cost(ground, worth, start, end, resume, mode):  # type: ignore[no-untyped-def]
     """The value of a schedule, small is good. -1 in ``start`` stands for a job left out. O(tasks x days)."""
-    out = weights[0] * max(start[LAUNCH_NODE] - launch_at, 0)
+    node_, value, outages, weights, now = ground.node, worth.value, worth.outages, worth.weights, worth.now
+    out = weights[0] * max(start[LAUNCH_NODE] - worth.launch_at, 0)
     lost = np.zeros(len(value), dtype=np.bool_)
     last = 0
     for node in range(FIRST_TASK, len(node_)):
@@ -122,7 +122,7 @@ def cost(  # type: ignore[no-untyped-def]
         else:
             out += weights[2] * weight * max(end[then] - begin, 0)
     if weights[5] > 0:
-        out += paid_days(node_, mode_, rank, person, day_of, day_slot, start, end, resume, mode)
+        out += paid_days(ground, start, end, resume, mode)
     return out
 
 
@@ -152,8 +152,7 @@ def unsettling(arrays: Arrays, start: Ints) -> int:
 
 def cost_of_tables(t: Tables, start: Ints, end: Ints, resume: Ints, mode: Ints) -> int:
     """``value_of`` for whoever has packed the arrays already."""
-    packed = (t.node, t.mode, t.rank, t.person, t.day_of, t.day_slot, t.value, t.outages, t.weights, t.now, t.launch_at)
-    return int(cost(*packed, start, end, resume, mode))
+    return int(cost(t.ground, t.worth, start, end, resume, mode))
 
 
 def with_weights(weights: Ints, *, still: bool) -> Ints:

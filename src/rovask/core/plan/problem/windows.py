@@ -211,8 +211,8 @@ def windows_of(problem: Problem, launch: int | None = None, *, whole: bool = Fal
     O(nodes x arcs x days) at worst, a few sweeps over the arcs in practice.
     """
     arrays = problem.arrays
-    tables = tables_of(problem)
-    packed = (tables.node, tables.mode, tables.rank, tables.pos, tables.sky_run)
+    ground = tables_of(problem).ground
+    packed = (ground.node, ground.mode, ground.rank, ground.pos, ground.sky_run)
     early, late = arrays.arcs, arrays.arcs
     if not whole and (arrays.need > 0).any():
         first, then = arrays.arcs[:, 0], arrays.arcs[:, 1]
