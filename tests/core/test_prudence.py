@@ -3,6 +3,10 @@
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from rovask.core.books.items import nights_to_pay
 from rovask.core.explain.margins import closed_by, margin_told
 from rovask.core.explain.remedies import remedies
@@ -12,6 +16,7 @@ from rovask.core.plan.planner import plan_and_judge
 from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.result import Outcome
 from rovask.core.plan.verify.check import verify
+from rovask.core.plan.verify.clock import Clock
 from rovask.core.readings.trade_order import trade_orders
 from rovask.core.refit.edits import put
 from rovask.core.refit.givens.choices import Service
@@ -259,3 +264,18 @@ def test_units_done_move_the_hours_left_and_back() -> None:
         item = plan_and_judge(now, HAUL).plan.by_task()["pumps"]
         assert item.end - item.start >= timedelta(hours=left[-1])
     assert left == [9, 6, 4.5, 6]
+
+
+@settings(max_examples=12)
+@given(st.lists(st.tuples(st.integers(-900, 1500), st.integers(0, 900)), min_size=2, max_size=5))
+def test_working_days_are_the_same_whatever_was_asked_before(spans: list[tuple[int, int]]) -> None:
+    def clock() -> Clock:
+        yard = {"hours": DAY_SHIFT, "closed": [{"first": "2026-05-06", "last": "2026-05-06"}]}
+        return Clock(refit(task("a"), yard=yard))
+
+    together, half = clock(), timedelta(minutes=30)
+    for first, length in spans:
+        begins, ends = HAUL + first * half, HAUL + (first + length) * half
+        assert together.working_days(begins, ends) == pytest.approx(clock().working_days(begins, ends), abs=1e-6)
+    # Monday 08:00 to Thursday 13:00: Monday, Tuesday, half of Thursday; Wednesday the yard is shut
+    assert together.working_days(HAUL, HAUL + timedelta(days=3, hours=5)) == pytest.approx(2.5)

@@ -30,14 +30,6 @@ class Extreme(StrEnum):
     MOST = "most"
 
 
-def _hours(task: Task, end: Extreme) -> float | None:
-    """Hours of one unit at an end of what is open; None where nothing is."""
-    hours = task.work.least if end is Extreme.LEAST else task.work.most
-    if task.done_at is not None or task.remaining is not None or hours == task.work.likely:
-        return None
-    return hours
-
-
 def _lag(link: Link, end: Extreme) -> float | None:
     return link.least_lag if end is Extreme.LEAST else link.most_lag
 
@@ -53,7 +45,12 @@ def with_outlook(compiler: Compiler, problem: Problem, ready: Ready | None) -> R
     """
     if ready is None:
         return None
-    least, most = (_at(compiler, problem, ready, end) for end in Extreme)
+    guessed = [
+        (node, task)
+        for node, task in enumerate((compiler.refit.tasks[key] for key in problem.tasks), FIRST_TASK)
+        if task.work.least != task.work.most and task.done_at is None and task.remaining is None
+    ]
+    least, most = (_at(compiler, problem, ready, end, guessed) for end in Extreme)
     best = min(ready.at, least or ready.at)
     if best == ready.at and most is not None and most <= ready.at:
         return ready
@@ -61,9 +58,11 @@ def with_outlook(compiler: Compiler, problem: Problem, ready: Ready | None) -> R
     return ready.model_copy(update={"is_open": True, "best": best, "worst": worst})
 
 
-def _at(compiler: Compiler, problem: Problem, ready: Ready, end: Extreme) -> datetime | None:
+def _at(
+    compiler: Compiler, problem: Problem, ready: Ready, end: Extreme, guessed: list[tuple[int, Task]]
+) -> datetime | None:
     """Ready at with all at one end; as it is where nothing is open, None if nothing holds any more."""
-    numbers = _numbers(compiler, problem, end)
+    numbers = _numbers(compiler, problem, end, guessed)
     if numbers is None:
         return ready.at
     made = realised(problem, numbers)
@@ -75,9 +74,10 @@ def _at(compiler: Compiler, problem: Problem, ready: Ready, end: Extreme) -> dat
     return None if found is None else made.grid.moment(int(found.start[LAUNCH_NODE]))
 
 
-def _numbers(compiler: Compiler, problem: Problem, end: Extreme) -> Realisation | None:
+def _numbers(compiler: Compiler, problem: Problem, end: Extreme, guessed: list[tuple[int, Task]]) -> Realisation | None:
     """The numbers of the problem with every open spread at one of its ends: hours, waits, and from when its parts are at
-    hand. None where none is open. O(its records): after every change, so no record is made anew for it.
+    hand. None where none is open. guessed: the nodes whose hours are open, with their tasks. O(its records): after every
+    change, so no record is made anew for it.
     """
     numbers, refit = realisation_of(problem), compiler.refit
     work, release, low = numbers.work.copy(), numbers.release.copy(), numbers.low.copy()
@@ -90,12 +90,13 @@ def _numbers(compiler: Compiler, problem: Problem, end: Extreme) -> Realisation 
     leads = {part.id: days for part in refit.parts if (days := _lead(part, end)) is not None}
     ready = ready_times(_with_leads(refit, leads), compiler.now) if leads else {}
     is_open = bool(waits or leads)
-    for node, task in enumerate((refit.tasks[key] for key in problem.tasks), FIRST_TASK):
-        hours = _hours(task, end)
-        if hours is not None:
+    for node, task in guessed:
+        hours = task.work.least if end is Extreme.LEAST else task.work.most
+        if hours != task.work.likely:
             is_open = True
             if work[node]:
                 work[node] = slots_of(refit.hours_to_do(task, hours))
+    for node, task in enumerate((refit.tasks[key] for key in problem.tasks), FIRST_TASK) if leads else ():
         if arrays.fixed_start[node] < 0 and task.pin is None and not leads.keys().isdisjoint(task.parts):
             release[node] = compiler.release_of(task, ready)
     for arc, link_id in enumerate(problem.arc_link):

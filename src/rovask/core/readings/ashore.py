@@ -21,6 +21,8 @@ def out_ashore(boat: Boat) -> dict[Service, str]:
 
 def adds_outage(refit: Refit, task: Task) -> tuple[Service, ...]:
     """The services a task takes out, less those that the state takes out from its beginning to its undoing anyway."""
+    if not task.takes_out:
+        return ()
     undoing = refit.tasks.get(task.until or task.id, task)
     if task.state not in DRY_STATES or undoing.state not in DRY_STATES:
         return task.takes_out

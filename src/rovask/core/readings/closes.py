@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from rovask.core.plain.derived import derived
 from rovask.core.refit.givens.choices import Spot
 from rovask.core.refit.model import Job, Refit, Task
 from rovask.core.refit.work.choices import Closed, Need, Opens, State
@@ -72,6 +73,7 @@ def days_in_words(days: float) -> str:
     return "a working day" if days == 1 else f"{days:g} working days"
 
 
+@derived(lambda refit: (refit.jobs, refit.margins, refit.places))
 def closings(refit: Refit) -> dict[str, Closing]:
     """The tasks that are to be over in good time, by id; the longest margin of what their job opens. O(tasks).
 

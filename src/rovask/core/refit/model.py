@@ -286,7 +286,19 @@ class Refit(Header):
         """
         if task.done_at is not None:
             return 0.0
-        each = task.work.likely if each is None else each
+        if each is None:
+            found = self.asked_hours.get(task.id)
+            if found is None or found[0] is not task:  # a copy that isn't this refit's may say something else
+                found = self.asked_hours[task.id] = task, self._hours_to_do(task, task.work.likely)
+            return found[1]
+        return self._hours_to_do(task, each)
+
+    @cached_property
+    def asked_hours(self) -> dict[str, tuple[Task, float]]:
+        """Hours of work to do, of each task that was asked for."""
+        return {}
+
+    def _hours_to_do(self, task: Task, each: float) -> float:
         if task.remaining is not None:
             return max(task.remaining, 0.5)
         if task.begun_at is None or task.units_done:

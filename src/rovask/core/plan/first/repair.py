@@ -8,20 +8,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from rovask.core.plan.first.place import bounds
-from rovask.core.plan.first.room import clash, mark, nothing_placed, tired
+from rovask.core.plan.first.put_back import move_back, put_back
+from rovask.core.plan.first.room import mark, mark_all, nothing_placed
 from rovask.core.plan.first.serial import Schedule, job_order, run_once
-from rovask.core.plan.problem.arrays import (
-    CALENDAR,
-    FIRST_TASK,
-    HAUL_NODE,
-    LAUNCH_NODE,
-    LIFT_NODE,
-    Ground,
-    Problem,
-    tables_of,
-)
-from rovask.core.plan.problem.modes import fit_after
+from rovask.core.plan.problem.arrays import FIRST_TASK, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Problem, tables_of
 from rovask.core.plan.problem.value import UNPLACED, unsettling, value_of
 from rovask.core.plan.problem.windows import Windows
 
@@ -42,57 +32,30 @@ def what_holds(problem: Problem, windows: Windows, best: Schedule) -> tuple[Sche
     placed = nothing_placed(problem, ground, worked)
     start, end, resume, mode, *_ = placed
 
-    def put(node: int, from_: int, to: int, how: int, sign: int = 1) -> None:
-        begin = int(resume[node]) if resume[node] >= 0 else from_
-        start[node], end[node], mode[node] = from_, to, how
-        if a.work[node]:
-            mark(ground, placed, node, how, begin, to, sign)
-
-    def put_back(node: int) -> bool:
-        """Where the plan before had it, if it can lie there beside what lies already."""
-        how, begin = int(a.anchor_mode[node]), int(a.anchor[node])
-        if begin < 0 or how < 0 or a.work[node] == 0:
-            return False
-        at, finish = _fit_at(ground, node, how, begin)
-        least = windows.start[node], windows.end[node]
-        low, low_end, high, high_end, _, _ = bounds(ground, tied, placed, node, *least)
-        fits = at == begin and low <= begin <= min(high, a.deadline[node]) and low_end <= finish <= high_end
-        if not fits or clash(ground, placed, node, how, begin, finish) >= 0:
-            return False
-        put(node, begin, finish, how)
-        return True
+    def put_all(nodes: list[int]) -> list[int]:
+        """Put nodes back where the plan before had them; those that can't lie there any more."""
+        row = np.array(nodes, dtype=np.int64)
+        return row[put_back(ground, tied, placed, row, windows.start, windows.end)].tolist() if nodes else []
 
     facts = (a.fixed_end >= 0) | (a.fixed_start >= 0)
     for node in np.flatnonzero(facts).tolist():
         resume[node] = best.resume[node]
-        if a.fixed_end[node] >= 0:
-            start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
-        else:
-            put(node, int(best.start[node]), int(best.end[node]), int(best.mode[node]))
+        start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
+        if a.fixed_end[node] < 0 and a.work[node]:
+            begin = resume[node] if resume[node] >= 0 else start[node]
+            mark(ground, placed, node, mode[node], begin, end[node], 1)
     there = [n for n in range(FIRST_TASK, problem.size) if not facts[n] and best.start[n] != UNPLACED]
-    broken = [node for node in sorted(there, key=lambda n: (int(a.anchor[n]), n)) if not put_back(node)]
+    broken = put_all(sorted(there, key=lambda n: (int(a.anchor[n]), n)))
     for job in _lost(problem, best, facts):
-        back: list[int] = []
-        for node in job:
-            if not put_back(node):
-                break
-            back.append(node)
-        if len(back) < len(job):  # whole or not at all: the solver looks for its place
-            for node in back:
-                put(node, int(start[node]), int(end[node]), int(mode[node]), -1)
-                start[node] = end[node] = mode[node] = UNPLACED
+        if put_all(job):  # whole or not at all: the solver looks for its place
+            for node in job:
+                if start[node] != UNPLACED:
+                    mark(ground, placed, node, mode[node], start[node], end[node], -1)
+                    start[node] = end[node] = mode[node] = UNPLACED
             broken += job
     for node in [*broken, *MILESTONES]:
         start[node], end[node], mode[node] = best.start[node], best.end[node], best.mode[node]
     return Schedule(start, end, resume, mode, -1), frozenset(broken)
-
-
-def _fit_at(ground: Ground, node: int, mode: int, slot: int) -> tuple[int, int]:
-    """Where a node would lie in a mode if it began no sooner than a slot."""
-    at, finish = fit_after(
-        ground.node, ground.rank, ground.pos, ground.sky_run, node, ground.mode[mode, CALENDAR], slot
-    )
-    return int(at), int(finish)
 
 
 def held_still(problem: Problem, windows: Windows, best: Schedule) -> tuple[Schedule, frozenset[int]] | None:
@@ -140,38 +103,13 @@ def back_where_it_was(problem: Problem, windows: Windows, found: Schedule) -> Sc
     start, end, mode, resume = found.start.copy(), found.end.copy(), found.mode.copy(), found.resume
     open_ = (a.fixed_start < 0) & (start != UNPLACED) & (a.work > 0)
     elsewhere = open_ & (a.anchor >= 0) & (a.anchor_mode >= 0) & ((start != a.anchor) | (mode != a.anchor_mode))
-    moved = np.flatnonzero(elsewhere).tolist()
-    if not moved:
+    moved = np.flatnonzero(elsewhere)
+    if not len(moved):
         return found
     placed = nothing_placed(problem, ground, worked)._replace(start=start, end=end, resume=resume, mode=mode)
-
-    def put(node: int, sign: int) -> None:
-        begin = int(resume[node]) if resume[node] >= 0 else int(start[node])
-        mark(ground, placed, node, mode[node], begin, end[node], sign)
-
-    for node in range(FIRST_TASK, problem.size):
-        if start[node] != UNPLACED and a.work[node] and a.fixed_end[node] < 0:
-            put(node, 1)
-    for _ in range(ROUNDS_BACK):
-        still = []
-        for node in sorted(moved, key=lambda one: int(a.anchor[one])):
-            was = int(start[node]), int(end[node]), int(mode[node])
-            put(node, -1)
-            start[node] = UNPLACED
-            how, begin = int(a.anchor_mode[node]), int(a.anchor[node])
-            at, finish = _fit_at(ground, node, how, begin)
-            least = windows.start[node], windows.end[node]
-            low, low_end, high, high_end, _, _ = bounds(ground, tied, placed, node, *least)
-            fits = at == begin and low <= begin <= min(high, a.deadline[node]) and low_end <= finish <= high_end
-            fits = fits and clash(ground, placed, node, how, begin, finish) < 0
-            fits = fits and not tired(ground, placed.worked, how, begin, finish)
-            start[node], end[node], mode[node] = (begin, finish, how) if fits else was
-            put(node, 1)
-            if not fits:
-                still.append(node)
-        if len(still) == len(moved):
-            break
-        moved = still
+    mark_all(ground, placed, a.fixed_end)
+    in_turn = moved[np.argsort(a.anchor[moved], kind="stable")]
+    move_back(ground, tied, placed, in_turn, windows.start, windows.end, ROUNDS_BACK)
     value = value_of(problem, start, end, resume, mode)
     if value + unsettling(a, start) > found.value + unsettling(a, found.start):
         return found

@@ -182,3 +182,12 @@ def mark(ground, placed, node, mode, begin, finish, sign):  # type: ignore[no-un
                 high = min(finish, day_slot[day + 1] if day + 1 < days else finish)
                 if rank[calendar, high] > rank[calendar, low]:
                     worked[who, day] += sign
+
+
+@compiled_lean
+def mark_all(ground, placed, fixed_end):  # type: ignore[no-untyped-def]
+    """Take what all nodes use that lie somewhere and aren't done."""
+    for node in range(len(ground.node)):
+        if placed.start[node] != UNPLACED and ground.node[node, WORK] > 0 and fixed_end[node] < 0:
+            begin = placed.resume[node] if placed.resume[node] >= 0 else placed.start[node]
+            mark(ground, placed, node, placed.mode[node], begin, placed.end[node], 1)

@@ -20,6 +20,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from rovask.core.plain.derived import derived
 from rovask.core.plan.first.place import BIG, place_all
 from rovask.core.plan.problem.arrays import (
     ANCHOR,
@@ -308,16 +309,17 @@ def left_justified(problem: Problem, windows: Windows, schedule: Schedule) -> Sc
     return Schedule(found.start, found.end, found.resume, found.mode, -1, value) if value <= was else schedule
 
 
+@derived()
 def job_order(problem: Problem) -> Ints:
     """Optional jobs, should before could, but never before an optional job they wait for."""
     need, job = problem.arrays.need, problem.arrays.job
-    optional = {(int(need[n]), int(job[n])) for n in range(FIRST_TASK, problem.size) if need[n] > 0}
-    jobs = [job for _, job in sorted(optional)]
-    waits: dict[int, set[int]] = {job: set() for job in jobs}
-    for first, then, *_ in problem.arrays.arcs.tolist():
-        before, after = int(problem.arrays.job[first]), int(problem.arrays.job[then])
-        if before != after and before in waits and after in waits and need[first] <= need[then]:
-            waits[after].add(before)
+    optional = np.flatnonzero(need > 0)
+    jobs = [key for _, key in sorted(set(zip(need[optional].tolist(), job[optional].tolist(), strict=True)))]
+    waits: dict[int, set[int]] = {key: set() for key in jobs}
+    first, then = problem.arrays.arcs[:, 0], problem.arrays.arcs[:, 1]
+    holds = (need[first] > 0) & (need[first] <= need[then]) & (job[first] != job[then])
+    for before, after in zip(job[first[holds]].tolist(), job[then[holds]].tolist(), strict=True):
+        waits[after].add(before)
     out: list[int] = []
     while jobs:
         ready = next((job for job in jobs if not waits[job] - set(out)), jobs[0])

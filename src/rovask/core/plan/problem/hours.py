@@ -80,6 +80,7 @@ class Hours:
     most: dict[tuple[int, int, int, bool], int] = field(default_factory=dict)
     crews: dict[tuple[tuple[str, ...], int], Mask] = field(default_factory=dict)
     lists: dict[tuple[int, int], tuple[list[Mask], list[tuple[str, ...]]]] = field(default_factory=dict)
+    by_task: dict[str, tuple[list[tuple[str, ...]], list[Mask]]] = field(default_factory=dict)
 
     @classmethod
     def of(cls, refit: Refit, grid: SlotGrid, *, closed: bool = True) -> Hours:
@@ -110,6 +111,8 @@ class Hours:
 
     def crews_of(self, task: Task) -> list[tuple[str, ...]]:
         """Crews for a task, worked out once for all tasks alike; one under way keeps the people who began it."""
+        if task.id in self.by_task:
+            return self.by_task[task.id][0]
         if task.is_under_way and task.crew:
             return [task.crew]
         key = (task.skill, task.skilled, task.hands, task.people)
@@ -171,11 +174,13 @@ class Hours:
 
     def masks_of(self, task: Task) -> list[Mask]:
         """The half-hours of each of a task's crews, in their order; one list for all tasks alike."""
-        crews = self.crews_of(task)
-        key = (id(crews), self._number_of(task))
-        if key not in self.lists:
-            self.lists[key] = list(self.of_crews(crews, task)), crews
-        return self.lists[key][0]
+        if task.id not in self.by_task:
+            crews = self.crews_of(task)
+            key = (id(crews), self._number_of(task))
+            if key not in self.lists:
+                self.lists[key] = list(self.of_crews(crews, task)), crews
+            self.by_task[task.id] = crews, self.lists[key][0]
+        return self.by_task[task.id][1]
 
     def most_of_any(self, masks: list[Mask], lo: int, hi: int, in_one_go: bool) -> int:
         """Of some crews' calendars (one of our lists) the working half-hours of the one that has most."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 
+from rovask.core.plain.derived import derived
 from rovask.core.plan.problem.calendar import slots_of
 from rovask.core.readings.kept_away import kept_apart
 from rovask.core.refit.model import Refit, Task
@@ -40,6 +41,7 @@ def reaches(refit: Refit) -> dict[str, set[str]]:
     return out
 
 
+@derived(lambda refit: (refit.jobs, refit.places, refit.gear))
 def rivalries(refit: Refit) -> list[Rivalry]:
     """Every pair, once, in the order of the refit. O((emitting tasks + lifts) x tasks)."""
     near = reaches(refit)

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass, replace
 from datetime import datetime
-from itertools import chain
 
 import numpy as np
+import numpy.typing as npt
 
 from rovask.core.plain.words import minutes_of
 from rovask.core.plan.problem.arrays import (
@@ -33,7 +33,7 @@ from rovask.core.refit.work.make_good import with_make_good
 
 SLOTS_A_DAY = 48
 NEARLY_DRIVING_SLOTS = 1  # an hour later and she is ready an hour later; of a half-hour of slack half is lost
-Arc = tuple[int, int, int, int, int, int, int]
+MOST_AHEAD = 8  # of those who use one place or thing, each is tied to so many that come after it
 
 
 def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
@@ -185,19 +185,18 @@ def before_this(refit: Refit, plan: Plan, key: str, verdict: Verdict | None = No
         problem, target = _ending_at(refit, problem, key), LAUNCH_NODE
         a = problem.arrays
     everything = np.array([n for n in range(FIRST_TASK, problem.size) if slots[n, 0] >= 0], dtype=np.int64)
-    order = [*chain(*_order_arcs(problem, plan, slots, everything))]
-    ties = [tuple(arc) for arc in a.arcs.tolist()]
+    order = _order_arcs(problem, plan, slots, everything)
     ancestors, todo = {target}, [target]
     while todo:
         this = todo.pop()
-        for first, then, *_ in ties:
-            if then == this and first not in ancestors:
+        for first in a.arcs[a.arcs[:, 1] == this, 0].tolist():
+            if first not in ancestors:
                 ancestors.add(first)
                 todo.append(first)
     deadline = a.deadline.copy()
     deadline[target] = at
     low, high = _chosen_modes(problem, plan)
-    arcs = np.array([*ties, *order], dtype=np.int64).reshape(-1, 7)
+    arcs = np.concatenate([a.arcs, *order])
     windows = windows_of(
         replace(problem, arrays=a._replace(deadline=deadline, mode_lo=low, mode_hi=high, arcs=arcs)),
         at if target == LAUNCH_NODE else problem.horizon,
@@ -286,60 +285,65 @@ def _chosen_modes(problem: Problem, plan: Plan) -> tuple[Ints, Ints]:
     return low, high
 
 
-def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> tuple[list[Arc], list[Arc]]:
+def _order_arcs(problem: Problem, plan: Plan, slots: Ints, nodes: Ints) -> tuple[Ints, Ints]:
     """The order the plan gives people, places, equipment and rivals, as finish-start ties; and apart those to a fixed time.
 
     Of places and equipment only pairs that can't share them are tied; three tasks that crowd each other only
     together are not. What is not under way can also be done after something pinned that has the same hands or place:
     that tie is among the second, and one to the next that isn't pinned among the first. So is what a lift or fumes keep away.
     """
-    at, arrays = plan.by_task(), problem.arrays
-    inside = set(nodes.tolist())
-    begin, end = slots[:, 0].tolist(), slots[:, 1].tolist()
-    begun, done = (arrays.fixed_start >= 0).tolist(), (arrays.fixed_end >= 0).tolist()
-    rival_ptr, rival, tender = arrays.rival_ptr.tolist(), arrays.rival.tolist(), arrays.rival_mine.tolist()
-    use_ptr, used, amount = arrays.use_ptr.tolist(), arrays.use_what.tolist(), arrays.use_amount.tolist()
+    a = problem.arrays
+    begin, end = slots[:, 0], slots[:, 1]
+    begun, pinned = a.fixed_start >= 0, (a.release == a.deadline) & (a.fixed_start < 0)
+    inside = np.zeros(problem.size, dtype=np.bool_)
+    inside[nodes] = True
+    in_turn = nodes[np.lexsort((nodes, begin[nodes]))]
+    undone = in_turn[a.fixed_end[in_turn] < 0]
+    keeps_away = np.repeat(np.arange(problem.size), np.diff(a.rival_ptr))
+    apart = inside[keeps_away] & inside[a.rival] & (end[keeps_away] <= begin[a.rival]) & ~begun[a.rival]
+    pairs = [np.column_stack([keeps_away, a.rival, a.rival_mine])[apart]]
+    firsts, thens = _queued(problem, plan, undone, pinned, begun)
+    pairs.append(np.column_stack([firsts, thens, np.zeros_like(firsts)]))
+    uses = np.diff(a.use_ptr)[undone]
+    taker = np.repeat(undone, uses)
+    rows = np.arange(len(taker)) + np.repeat(a.use_ptr[undone] - np.cumsum(uses) + uses, uses)
+    for what in np.unique(a.use_what[rows]):
+        mine = a.use_what[rows] == what
+        who, amount = taker[mine], a.use_amount[rows][mine]
+        for ahead in range(1, min(MOST_AHEAD, len(who) - 1) + 1):
+            first, then = who[:-ahead], who[ahead:]
+            crowd = (amount[:-ahead] + amount[ahead:] > a.capacity[what]) & (end[first] <= begin[then])
+            pairs.append(np.column_stack([first, then, np.zeros_like(first)])[crowd])
+    first, then, lag = np.concatenate(pairs).T
+    kind = np.zeros_like(first)
+    arcs = np.column_stack([first, then, kind + FS, lag, kind + NO_MAX, kind, kind])
+    past = pinned[then] & ~begun[first]
+    return arcs[~past], arcs[past]
+
+
+def _queued(
+    problem: Problem, plan: Plan, undone: Ints, pinned: npt.NDArray[np.bool_], begun: npt.NDArray[np.bool_]
+) -> tuple[Ints, Ints]:
+    """Whom each person's tasks are followed by: the pinned ones next in turn, and the first that isn't."""
+    at = plan.by_task()
     queues: dict[str, list[int]] = defaultdict(list)
-    rooms: dict[int, list[tuple[int, int]]] = defaultdict(list)
-    arcs: list[Arc] = []
-    pinned = ((arrays.release == arrays.deadline) & (arrays.fixed_start < 0)).tolist()
-    loose: list[Arc] = []
-    for node in sorted(inside, key=lambda n: (begin[n], n)):
-        for row in range(rival_ptr[node], rival_ptr[node + 1]):
-            other = rival[row]
-            if other in inside and end[node] <= begin[other] and not begun[other]:
-                past = pinned[other] and not begun[node]
-                (loose if past else arcs).append((node, other, FS, tender[row], NO_MAX, 0, 0))
-        if done[node]:
-            continue
+    for node in undone.tolist():
         for who in at[problem.name(node)].people:
             queues[who].append(node)
-        for row in range(use_ptr[node], use_ptr[node + 1]):
-            rooms[used[row]].append((node, amount[row]))
+    waits, goes_on = pinned.tolist(), begun.tolist()
+    firsts, thens = list[int](), list[int]()
     for queue in queues.values():
         for place, first in enumerate(queue):
             for then in queue[place + 1 :]:
-                past = pinned[then] and not begun[first]
-                (loose if past else arcs).append((first, then, FS, 0, NO_MAX, 0, 0))
-                if not past:
+                firsts.append(first)
+                thens.append(then)
+                if not waits[then] or goes_on[first]:
                     break
-    for what, room in rooms.items():
-        most = int(arrays.capacity[what])
-        for index, (first, mine) in enumerate(room):
-            for then, theirs in room[index + 1 : index + 9]:
-                if mine + theirs > most and end[first] <= begin[then]:
-                    past = pinned[then] and not begun[first]
-                    (loose if past else arcs).append((first, then, FS, 0, NO_MAX, 0, 0))
-    return arcs, loose
+    return np.array(firsts, dtype=np.int64), np.array(thens, dtype=np.int64)
 
 
 def _slips(
-    problem: Problem,
-    modes: tuple[Ints, Ints],
-    order: tuple[list[Arc], list[Arc]],
-    slots: Ints,
-    nodes: Ints,
-    launch: int,
+    problem: Problem, modes: tuple[Ints, Ints], order: tuple[Ints, Ints], slots: Ints, nodes: Ints, launch: int
 ) -> Ints:
     """Slots each node may slip in an order; a big number for what isn't in ``nodes``.
 
@@ -347,22 +351,18 @@ def _slips(
     """
     low, high = modes
     arrays = problem.arrays
-    inside = {HAUL_NODE, LAUNCH_NODE, LIFT_NODE, *nodes.tolist()}
-    ties = [tuple(arc) for arc in arrays.arcs.tolist() if arc[0] in inside and arc[1] in inside]
-    firm, loose = list(order[0]), list(order[1])
+    inside = np.zeros(problem.size, dtype=np.bool_)
+    inside[[HAUL_NODE, LAUNCH_NODE, LIFT_NODE, *nodes]] = True
+    arcs, loose = arrays.arcs[inside[arrays.arcs[:, 0]] & inside[arrays.arcs[:, 1]]], order[1]
+    arcs = np.concatenate([arcs, order[0]])
     while True:
-        arcs = np.array([*ties, *firm], dtype=np.int64).reshape(-1, 7)
         narrowed = arrays._replace(mode_lo=low, mode_hi=high, arcs=arcs)
         windows = windows_of(replace(problem, arrays=narrowed), launch, whole=True)
-        before = [arc for arc in loose if windows.latest_start[arc[0]] < slots[arc[1], 1]]
-        if not before:
+        before = windows.latest_start[loose[:, 0]] < slots[loose[:, 1], 1]
+        if not before.any():
             break
-        firm += before
-        loose = [arc for arc in loose if arc not in before]
+        arcs, loose = np.concatenate([arcs, loose[before]]), loose[~before]
+    to_end, to_start = windows.latest_end - slots[:, 1], windows.latest_start - slots[:, 0]
     out = np.full(problem.size, problem.horizon, dtype=np.int64)
-    for node in nodes.tolist():
-        if arrays.fixed_start[node] >= 0:
-            out[node] = windows.latest_end[node] - slots[node, 1]
-        else:
-            out[node] = windows.latest_start[node] - slots[node, 0]
+    out[nodes] = np.where(arrays.fixed_start >= 0, to_end, to_start)[nodes]
     return np.maximum(out, 0)

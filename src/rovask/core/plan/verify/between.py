@@ -242,10 +242,10 @@ class Between:
                 worked[who].update(self.clock.day(at) for at in (task.begun_at, task.done_at) if at)
         planned: dict[str, dict[date, str]] = defaultdict(dict)
         for task, item, begin in self.open:
-            first = number_of(begin, self.clock.zone)
-            days_worked = {
-                self.clock.day_of(first + at) for at, goes in enumerate(self.clock.halves(task, item)) if goes
-            }
+            first, halves = number_of(begin, self.clock.zone), self.clock.halves(task, item)
+            days_worked = {self.clock.day_of(first + at) for at in (0, len(halves) - 1)}
+            if len(days_worked) > 1 or not any(halves):
+                days_worked = {self.clock.day_of(first + at) for at, goes in enumerate(halves) if goes}
             for who in item.people:
                 planned[who].update(dict.fromkeys(days_worked, task.id))
         for who, days in planned.items():

@@ -40,7 +40,7 @@ class _Check:
     def __init__(self, refit: Refit, plan: Plan) -> None:
         self.refit, self.plan = refit, plan
         self.clock = Clock(refit)
-        self.stands = ashore_from(refit)
+        self.stands, self.tomorrow = ashore_from(refit), looked_at_from(plan.now, self.clock.zone)
         self.into: dict[str, list[Link]] = defaultdict(list)
         for link in refit.links:
             self.into[link.then].append(link)
@@ -151,8 +151,7 @@ class _Check:
         for thing in self.missing.get(task.id, ()):
             if not thing.back_at:
                 yield Breach(Rule.PART, task.id, f"puts {thing.id!r} back, which is missing")
-        tomorrow = looked_at_from(self.plan.now, self.clock.zone)
-        for link in self.into.get(task.id, ()) if item.start < tomorrow else ():
+        for link in self.into.get(task.id, ()) if item.start < self.tomorrow else ():
             found = waits_for_look(self.refit, link)
             if found is not None:
                 yield Breach(Rule.ACCEPTED, task.id, f"would cover {found.task.id!r}, which nobody has accepted")

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from datetime import date, datetime, time, timedelta
 from functools import cache
+from itertools import accumulate
 from zoneinfo import ZoneInfo
 
 from rovask.core.plain.derived import derived
@@ -26,6 +27,7 @@ Limits = tuple[State, bool, tuple[Emission, ...], WeatherNeed | None]
 
 
 HALVES_A_DAY = 48
+FORTNIGHT = 14 * HALVES_A_DAY
 
 
 def _of_day(clock: time) -> int:
@@ -62,6 +64,7 @@ class _Givens:
         self.works = {person.id: _Asked(self._works_at(person)) for person in refit.people}
         self._open = _Asked(self._open_at())
         self._open_of_day: dict[date, int] = {}
+        self._days: tuple[int, list[float]] = 0, []  # from a half-hour on, working days up to each
         self._goes: dict[Limits, _Asked] = {}
         self._rain = _Asked(lambda at: any(self.weather.rain[hour] >= RAIN_FROM for hour in self._hours_of(at)))
         self._suns: dict[date, tuple[datetime, datetime] | None] = {}
@@ -131,18 +134,27 @@ class _Givens:
 
     def working_days(self, first: datetime, then: datetime) -> float:
         """The yard's working days between two moments: each day counts by the part of its open half-hours in between."""
-        found = 0.0
-        for at in range(number_of(first, self.zone), number_of(then, self.zone)):
-            if self._open[at]:
-                today = self.local(at)[0]
-                if today not in self._open_of_day:
-                    begins = at - self.local(at)[1] % HALVES_A_DAY
-                    near = range(
-                        begins - 4, begins + HALVES_A_DAY + 4
-                    )  # a day on which clocks change has more or fewer
-                    self._open_of_day[today] = sum(self._open[one] for one in near if self.local(one)[0] == today)
-                found += 1 / self._open_of_day[today]
-        return found
+        begins, ends = number_of(first, self.zone), number_of(then, self.zone)
+        if ends <= begins:
+            return 0.0
+        since, so_far = self._days
+        if begins < since or ends >= since + len(so_far):  # made anew whole, for others may be reading it
+            since, until = min(begins, since or begins) - FORTNIGHT, max(ends, since + len(so_far)) + FORTNIGHT
+            parts = (self._part_of_a_day(at) for at in range(since, until))
+            so_far = list(accumulate(parts, initial=0.0))
+            self._days = since, so_far
+        return so_far[ends - since] - so_far[begins - since]
+
+    def _part_of_a_day(self, at: int) -> float:
+        """The part of the yard's working day that a half-hour is; 0 while it is shut."""
+        if not self._open[at]:
+            return 0.0
+        today = self.local(at)[0]
+        if today not in self._open_of_day:
+            begins = at - self.local(at)[1] % HALVES_A_DAY
+            near = range(begins - 4, begins + HALVES_A_DAY + 4)  # a day on which clocks change has more or fewer
+            self._open_of_day[today] = sum(self._open[one] for one in near if self.local(one)[0] == today)
+        return 1 / self._open_of_day[today]
 
     def _hours_of(self, at: int) -> list[int]:
         """The hours of the forecast that a half-hour touches."""
@@ -249,6 +261,10 @@ class Clock:
             last = min(first - ((begins - ends) // HALF_HOUR), first + MOST_HALVES)
             allowed = self.may_go_on(task)
             crew = [self.works[who] for who in item.people if who in self.works]
-            found = tuple(allowed[at] and all(works[at] for works in crew) for at in range(first, last))
+            if len(crew) == 1:  # most are one person's, and this is asked of every half-hour
+                works = crew[0]
+                found = tuple(allowed[at] and works[at] for at in range(first, last))
+            else:
+                found = tuple(allowed[at] and all(works[at] for works in crew) for at in range(first, last))
             self._halves[task.id] = found
         return found
