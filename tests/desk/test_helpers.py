@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import pickle
 import re
+import threading
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
@@ -154,6 +155,28 @@ def test_what_fails_is_told_and_the_next_question_answered(helpers: Helpers) -> 
     with pytest.raises(ZeroDivisionError):
         helpers.ask(Question(1, 1, "a plan", "x"), partial(divmod, 1, 0)).result(SOON)
     assert helpers.ask(Question(1, 1, "a plan", "x"), partial(divmod, 5, 2)).result(SOON) == (2, 1)
+
+
+class DoneAtOnce(Helpers):
+    """Its processes have an answer before anybody can wait for it."""
+
+    def _begun(self, job: Any) -> Future[Any]:
+        done = Future[Any]()
+        done.set_result(job.work())
+        return done
+
+
+def test_an_answer_that_is_there_before_it_is_waited_for_holds_up_nobody(settings: Settings) -> None:
+    helpers, found = DoneAtOnce(settings.database_url, 1, 1.0), list[int]()
+
+    def ask() -> None:
+        found.extend(helpers.ask(Question(1, 1, "a plan", f"{n}"), partial(int, n)).result(SOON) for n in range(3))
+
+    asking = threading.Thread(target=ask, daemon=True)  # a test that fails must not hang
+    asking.start()
+    asking.join(SOON)
+    assert not asking.is_alive() and found == [0, 1, 2]
+    assert helpers.idle()
 
 
 class KeepsAll(Helpers):

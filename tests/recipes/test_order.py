@@ -15,7 +15,7 @@ from itertools import combinations, permutations
 
 import pytest
 
-from rovask.core.plan.planner import plan_and_judge
+from rovask.core.plan.planner import make_plan
 from rovask.core.plan.result import Assignment
 from rovask.core.plan.verify.check import verify
 from rovask.core.readings.kept_away import is_of_the_boat, lifts
@@ -112,11 +112,11 @@ def held_by_ties(refit: Refit) -> None:
 
 def held_by_plan(refit: Refit) -> None:
     """The plan is sound, keeps each row, and nobody is hurt by it."""
-    planned = plan_and_judge(refit, refit.haul_at, starts=2)
+    plan = make_plan(refit, refit.haul_at, starts=2)
     named = [job.title for job in refit.jobs]
-    assert planned.plan.collisions == (), (named, planned.plan.collisions)
-    assert verify(refit, planned.plan) == [], named
-    at = planned.plan.by_task()
+    assert plan.collisions == (), (named, plan.collisions)
+    assert verify(refit, plan) == [], named
+    at = plan.by_task()
     after = paths(refit)
     for row, first, then in rows_for(refit):
         if first in at and then in at and not leads(after, then, first):
@@ -153,15 +153,20 @@ def nobody_aloft_unstayed(refit: Refit, at: dict[str, Assignment]) -> None:
 def nothing_under_a_coat(refit: Refit, at: dict[str, Assignment]) -> None:
     """Where one job coats a place, no other opens, sands or seals it after the first of its coats has begun."""
     rows: list[tuple[Job, Task]] = list(refit.walk())
+    rough = [
+        (job, task)
+        for job, task in rows
+        if {Deed.SEALS, Deed.OPENS} & set(task.does) and Deed.COATS not in task.does and task.id in at
+    ]
+    after = paths(refit)
     for job, coat in rows:
         if Deed.COATS not in coat.does or coat.id not in at:
             continue
-        for other_job, other in rows:
-            rough = {Deed.SEALS, Deed.OPENS} & set(other.does) and Deed.COATS not in other.does
+        for other_job, other in rough:
             mine = [task for task in other_job.tasks if Deed.COATS in task.does and task.place == coat.place]
-            if other_job.id == job.id or other.place != coat.place or not rough or mine or other.id not in at:
+            if other_job.id == job.id or other.place != coat.place or mine:
                 continue
-            if leads(paths(refit), coat.id, other.id):
+            if leads(after, coat.id, other.id):
                 continue  # said by a tie: fittings bedded on the barrier
             assert at[other.id].end <= at[coat.id].start, f"“{other.title}” under “{coat.title}”"
 

@@ -20,6 +20,7 @@ from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import suppress
 from dataclasses import dataclass, field
+from functools import partial
 from io import BytesIO
 from itertools import count as count_up
 from multiprocessing.connection import Connection
@@ -52,6 +53,8 @@ class _Job:
     slot: int = -1
     halt: Halt = field(default_factory=Halt)  # of one that is worked out in this very process
 
+
+_Begun = tuple[_Job, "Future[Any]"]
 
 PLAIN = {"collections", "copyreg", "datetime", "decimal", "zoneinfo"}
 NAMED = {("pydantic_core._pydantic_core", "TzInfo")}  # of moments that a model read
@@ -127,11 +130,13 @@ class Helpers:
             if job is not None:
                 return job.future
             job = self._jobs[question, search] = _Job(question, work, search, next(self._numbers))
+            begun: list[_Begun] = []
             if self.count:
                 self._waiting.setdefault(question.pk, []).append(job)
-                self._go_on()
+                begun = self._go_on()
         if not self.count:
             self._at_once(job)
+        self._watch(begun)
         return job.future
 
     def idle(self) -> bool:
@@ -190,10 +195,19 @@ class Helpers:
         """Whether a process may work at it: where there are several, the first is there for what is known in a moment."""
         return not job.search or slot > 0 or self.count == 1
 
-    def _go_on(self) -> None:
-        """Give every process that is free the next question: of the boat that has waited longest for a turn."""
+    def _watch(self, begun: list[_Begun]) -> None:
+        """Have what was begun told when it is done. Without the lock: what is done already tells it at once."""
+        for job, done in begun:
+            done.add_done_callback(partial(self._came, job))
+
+    def _go_on(self) -> list[_Begun]:
+        """Give every process that is free the next question: of the boat that has waited longest for a turn.
+
+        What was begun is to be watched by whoever holds the lock, once it is let go.
+        """
+        begun: list[_Begun] = []
         if self._closed:  # what still runs ends with its process, and nobody is begun for it
-            return
+            return begun
         for slot in (slot for slot in range(self.count) if slot not in self._running):
             fit = {pk: [job for job in jobs if self._takes(slot, job)] for pk, jobs in self._waiting.items()}
             fit = {pk: jobs for pk, jobs in fit.items() if jobs}
@@ -207,8 +221,8 @@ class Helpers:
             self._served[pk] = job.number
             job.slot, job.tries = slot, job.tries + 1
             self._running[job.slot] = job
-            done = self._begun(job)
-            done.add_done_callback(lambda came, job=job: self._came(job, came))  # type: ignore[misc]
+            begun.append((job, self._begun(job)))
+        return begun
 
     def _begun(self, job: _Job) -> Future[Any]:
         """A question handed to its process; where the processes have died and nobody was told yet, to new ones."""
@@ -236,13 +250,12 @@ class Helpers:
                 self._waiting.setdefault(job.question.pk, []).append(job)
             else:
                 self._jobs.pop((job.question, job.search), None)
-            self._go_on()
-        if again:
-            return
-        if error is not None:
+            begun = self._go_on()
+        if error is not None and not again:
             job.future.set_exception(error)
-        else:
+        elif error is None:
             job.future.set_result(came.result())
+        self._watch(begun)
 
     def _keep(self, question: Question, answer: Any) -> None:
         body = pickle.dumps(answer)
