@@ -8,6 +8,7 @@ books: server time of the pages of Stores and Purse with 5,000 entries, 800 part
 previews: anybody's page while forty previews of one boat are asked for (previews.py).
 boats: the pages round forty boats against one (boats.py).
 broken: first plan and verdict of refits in which something can't be.
+against: this checkout against another one, in turns (against.py); for a machine whose speed changes.
 effects: what recipes are said to do against what comes of them (effects.py); long: minutes a recipe.
 """
 
@@ -59,8 +60,12 @@ def told(name: str, bound: float, figures: dict[str, Any], p95: float | None = N
     return bool(holds)
 
 
-def run(what: str, seconds: float = 60.0, every: int = 1) -> int:
-    """Run one bench; 0 if every bound holds, 1 if not, 2 for a bench there isn't. seconds, every: of the bench of effects."""
+def run(what: str, seconds: float = 60.0, every: int = 1, other: Path | None = None) -> int:
+    """Run one bench; 0 if every bound holds, 1 if not, 2 for a bench there isn't.
+
+    seconds, every: of the bench of effects. other: the checkout to compare with.
+    """
+    from benches.against import against
     from benches.boats import boats
     from benches.effects import effects
     from benches.planner import SECTIONS
@@ -76,6 +81,8 @@ def run(what: str, seconds: float = 60.0, every: int = 1) -> int:
         "browser": browser,
         "effects": lambda: effects(seconds, every),
     } | SECTIONS
+    if other is not None:
+        benches["against"] = lambda: against(other)
     benches["planner"] = lambda: [held for name in ("first", *SECTIONS) for held in benches[name]()]
     if what not in benches:
         print(f"There is no bench {what!r}; there are {', '.join(benches)}.")

@@ -3,6 +3,7 @@
 from datetime import timedelta
 
 from rovask.core.books.forecast import forecast
+from rovask.core.books.item import SORTS, Item, ItemKind
 from rovask.core.books.order_by import next_order, part_needs
 from rovask.core.explain.why import why_held
 from rovask.core.plain.words import money, span
@@ -126,3 +127,11 @@ def test_what_only_left_out_work_would_come_upon_is_expected_to_cost_nothing() -
     assert lines(made) == {"Not found yet": 2000}
     fits = refit(jobs=[jobs[0], jobs[1] | {"tasks": [task("strip", 4)]}], unknowns=[gear, core])
     assert lines(fits) == {"Not found yet": 2000 + 1600}
+
+
+def test_every_sort_of_cost_says_how_it_is_told() -> None:
+    assert set(SORTS) == set(ItemKind)
+    for kind, sort in SORTS.items():
+        row = Item(kind, "k", "Title", how="so", party="Them")
+        assert sort.line(row)[0] and sort.told([row])
+        assert sort is row.sort

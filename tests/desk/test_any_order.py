@@ -6,6 +6,7 @@ and comes in the same; and in the end everything can be taken back, to the refit
 
 from __future__ import annotations
 
+from datetime import timedelta
 from random import Random
 
 import pytest
@@ -52,10 +53,14 @@ def act(random: Random, now: Refit) -> tuple[str, dict[str, str]]:
     other = random.choice([*now.tasks, "t5"])
     job = random.choice([*(job.id for job in now.jobs), "job"])
     hours = random.choice(["0.5", "1", "2", "0"])
+    odd = now.haul_at.astimezone(now.yard.zone) - timedelta(
+        minutes=random.choice([1, 17, 83])
+    )  # no half-hour's beginning
+    lately = f"{odd:%Y-%m-%dT%H:%M}"
     day = random.choice(["2026-05-13T09:00", "2026-05-20T10:00", "2026-05-01T08:00"])
     acts: list[tuple[str, dict[str, str]]] = [
-        (f"task/{one}/begin", {}),
-        (f"task/{one}/done", {}),
+        (f"task/{one}/begin", random.choice([{}, {"when": lately, "anyway": "yes"}])),
+        (f"task/{one}/done", random.choice([{}, {"when": lately, "hours": "0.85", "anyway": "yes"}])),
         (f"task/{one}/unit", {}),
         (f"task/{one}/reopen", {}),
         (f"task/{one}/hours", {"hours": hours, "person": "ann", "remaining": random.choice(["", "1"])}),

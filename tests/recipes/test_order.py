@@ -88,9 +88,11 @@ def spots(key: str) -> frozenset[str]:
     return frozenset(row.spot for row in LIBRARY.recipes[key].task if row.spot != "ashore")
 
 
+TABLED = {frozenset((recipe_of(row.first), recipe_of(row.then))) for row in ROWS}
+
+
 def near(one: str, other: str) -> bool:
-    ends = {one, other}
-    return bool(spots(one) & spots(other)) or any({recipe_of(row.first), recipe_of(row.then)} == ends for row in ROWS)
+    return bool(spots(one) & spots(other)) or frozenset((one, other)) in TABLED
 
 
 def added(boat: str, keys: Iterable[str]) -> Refit | None:

@@ -68,10 +68,14 @@ def press(who: Sailor, page: str, form: PageForm, more: dict[str, str]):  # type
 
 def leads_nowhere(who: Sailor, text: str) -> Iterator[str]:
     """The lights, undo and dismiss of a page that lead to no page."""
-    for form in forms_of(text):
-        leads_back = form.action.startswith("/light/") or form.action.endswith(("/undo", "/redo", "/seen"))
-        if leads_back and landed(who, form.value("next"))[1] != 200:
-            yield f"is refused, and {form.action} then leads to {form.value('next')}"
+    leads_back = {
+        form.value("next"): form.action
+        for form in forms_of(text)
+        if form.action.startswith("/light/") or form.action.endswith(("/undo", "/redo", "/seen"))
+    }
+    for where, action in leads_back.items():
+        if landed(who, where)[1] != 200:
+            yield f"is refused, and {action} then leads to {where}"
 
 
 def test_every_form_as_it_stands_twice_and_undone_from_where_it_led(

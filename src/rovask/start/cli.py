@@ -332,9 +332,10 @@ def bench(
     what: Annotated[
         str,
         typer.Argument(
-            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects"
+            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects, against"
         ),
     ] = "planner",
+    other: Annotated[Path | None, typer.Argument(help="against: another checkout, to be compared with in turns")] = None,
     seconds: Annotated[float, typer.Option(help="effects: how long each side is searched")] = 60.0,
     every: Annotated[int, typer.Option(min=1, help="effects: every so many recipes")] = 1,
 ) -> None:
@@ -347,7 +348,7 @@ def bench(
             "The benches lie beside the source and are not installed with it: run this in a checkout."
         ) from None
 
-    raise typer.Exit(run(what, seconds, every))
+    raise typer.Exit(run(what, seconds, every, other))
 
 
 @app.command()

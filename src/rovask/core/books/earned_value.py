@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from decimal import Decimal
 
-from rovask.core.books.item import Item, ItemKind
+from rovask.core.books.item import Item
 from rovask.core.books.items import items
 from rovask.core.plain.derived import derived
 from rovask.core.plain.money import rounded
@@ -110,7 +110,7 @@ def earned_value(refit: Refit, plan: Plan, baseline: Baseline | None = None) -> 
     by_job: dict[str | None, int] = defaultdict(int)
     spent: dict[str | None, int] = defaultdict(int)
     for row in rows:
-        if row.kind not in (ItemKind.YARD, ItemKind.UNKNOWN, ItemKind.NIGHTS) and row.job is not None:
+        if row.sort.of_work and row.job is not None:
             by_job[row.job] += row.will_be
             spent[row.job] += row.paid + row.owed
     bac = sum(by_job.values())

@@ -100,7 +100,7 @@ def _worked_out(refit: Refit, plan: Plan) -> Forecast:
     return Forecast(
         tuple(_lines(refit, rows)),
         money(refit.budget),
-        money(sum(row.will_be for row in rows if row.kind is ItemKind.UNKNOWN)),
+        money(sum(row.will_be for row in rows if not row.sort.known)),
         money(sum(row.paid for row in rows)),
         money(sum(row.owed for row in rows)),
         money(sum(row.to_come for row in rows)),
@@ -117,45 +117,11 @@ def _lines(refit: Refit, rows: tuple[Item, ...]) -> Iterator[CostLine]:
     """The lines as a sailor reads them: the yard by what for, parts together, work by person, agreements by themselves."""
     grouped: dict[tuple[str, str], list[Item]] = defaultdict(list)
     for row in rows:
-        grouped[_heading(row)].append(row)
+        grouped[row.sort.line(row)].append(row)
     for (title, _), mine in grouped.items():
         amount = sum(row.will_be for row in mine)
         if amount or mine[0].kind is ItemKind.YARD:
-            yield CostLine(title, _how(mine), Money(amount, refit.currency))
-
-
-def _heading(row: Item) -> tuple[str, str]:
-    match row.kind:
-        case ItemKind.ORDER | ItemKind.PART:
-            return "Parts", ""
-        case ItemKind.UNKNOWN:
-            return "Not found yet", ""
-        case ItemKind.BILL if row.person is None:
-            return "Bills and things bought", ""
-        case ItemKind.BILL:
-            return f"Bills of {row.party or row.title}", row.person or ""
-        case _:
-            return row.title, row.key
-
-
-def _how(rows: list[Item]) -> str:
-    first = rows[0]
-    match first.kind:
-        case ItemKind.ORDER | ItemKind.PART:
-            keys = {row.key for row in rows if row.kind is ItemKind.ORDER}
-            lines = len({row.key for row in rows if row.kind is ItemKind.PART})
-            words = [count(len(keys), "order")] if keys else []
-            words += [f"{count(lines, 'line')} without an order"] if lines and keys else []
-            words += [count(lines, "line")] if lines and not keys else []
-            return ", ".join(words)
-        case ItemKind.UNKNOWN:
-            return f"{count(len({row.key for row in rows}), 'unknown')}, chance by cost"
-        case ItemKind.AGREEMENT:
-            return f"agreed with {first.party}"
-        case ItemKind.BILL:
-            return count(len({row.key for row in rows}), "bill")
-        case _:
-            return first.how
+            yield CostLine(title, mine[0].sort.told(mine), Money(amount, refit.currency))
 
 
 def _unsaid(refit: Refit) -> Iterator[str]:

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from rovask.core.books.item import Item, ItemKind
+from rovask.core.books.item import Falls, Item
 from rovask.core.books.items import items
 from rovask.core.books.paid_work import stints_of
 from rovask.core.books.yard_bill import by_day, yard_bill
@@ -65,7 +65,7 @@ def _days(refit: Refit, plan: Plan) -> list[DaySpent]:
             days[when.due(row)][2] += row.to_come
         if row.rest:
             for day, amount in when.planned(row):
-                days[day][4 if row.kind is ItemKind.UNKNOWN else 3] += amount
+                days[day][3 if row.sort.known else 4] += amount
     return [DaySpent(day, *days[day]) for day in sorted(days)]
 
 
@@ -109,12 +109,13 @@ class _When:
     def planned(self, row: Item) -> Iterator[tuple[date, int]]:
         """What is planned, cut over the days it falls on."""
         weights: Mapping[date, float] = {}
-        if row.kind is ItemKind.WORK:
-            weights = self.work.get((row.person or "", row.job or ""), {})
-        elif row.kind is ItemKind.YARD:
-            weights = {day: float(amount) for day, amount in self.yard.items() if day >= self.today and amount > 0}
-        elif row.kind is ItemKind.PART and row.key in self.first:
-            weights = {max(self.first[row.key], self.today): 1.0}
+        match row.sort.falls:
+            case Falls.AS_WORKED:
+                weights = self.work.get((row.person or "", row.job or ""), {})
+            case Falls.DAY_BY_DAY:
+                weights = {day: float(amount) for day, amount in self.yard.items() if day >= self.today and amount > 0}
+            case Falls.WHEN_NEEDED if row.key in self.first:
+                weights = {max(self.first[row.key], self.today): 1.0}
         if not weights:
             yield self.launch, row.rest
             return

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from rovask.core.refit.model import Refit
+from rovask.core.refit.register import kinds
 
-UNREAD = frozenset(
-    (
-        *("budget", "budget_lines", "draws", "entries", "name", "offers", "yard_extras"),
-        *("closed_at", "gate_ticks", "lost", "surprised", "words"),
-    )
-)
-"""Fields of a refit that neither planner, verifier nor verdict reads; a test plans a refit that lacks them."""
+OF_THE_HEADER = ("budget", "name", "closed_at", "surprised")
+
+
+def unread() -> frozenset[str]:
+    """Fields of a refit that neither planner, verifier nor verdict reads, by the declarations; a test plans one that lacks them."""
+    return frozenset((*OF_THE_HEADER, *(kind.list for kind in kinds(aside=False) if not kind.planned)))
 
 
 def same_work(before: Refit, after: Refit) -> bool:
     """Whether two refits differ at most in what no plan reads, so that a plan of one is the plan of the other."""
-    return all(getattr(before, name) == getattr(after, name) for name in Refit.model_fields if name not in UNREAD)
+    left = unread()
+    return all(getattr(before, name) == getattr(after, name) for name in Refit.model_fields if name not in left)

@@ -68,8 +68,8 @@ class Kind:
     name: in addresses, in the history and in ids. list: the field of the refit (or of its file) that holds them; ""
     for the one there is of its kind. table: where they are kept. word: what a sailor calls one. title: the field that
     names one. page: the screen it lives on. fresh: what a new one starts as, by field. inside: the kind whose records
-    hold these, as a list of that name. aside: not read by the planner, kept in a repository of its own. givens: what the
-    plan takes as given, and only a skipper changes.
+    hold these, as a list of that name. aside: not read by the planner, kept in a repository of its own. planned: False where
+    no plan hangs on it, so that a change moves no task. givens: what the plan takes as given, and only a skipper changes.
     unique, index: fields that are so in the table. most: how many a refit may have.
     """
 
@@ -83,6 +83,7 @@ class Kind:
     fresh: Mapping[str, Any] = field(default_factory=dict)
     inside: str = ""
     aside: bool = False
+    planned: bool = True
     givens: bool = False
     unique: tuple[tuple[str, ...], ...] = ()
     index: tuple[str, ...] = ()

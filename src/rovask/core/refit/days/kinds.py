@@ -32,7 +32,9 @@ class DayEntry(Frozen):
     closed_at: Moment
 
 
-@kept("lost", "lost", word="entry of hours lost", title="note", page="log", fresh={"hours": 1}, most=2000)
+@kept(
+    "lost", "lost", planned=False, word="entry of hours lost", title="note", page="log", fresh={"hours": 1}, most=2000
+)
 class Lost(Frozen):
     """Working hours of a day that came to nothing, of one person or of everybody there, on one job or on any."""
 
@@ -90,7 +92,7 @@ class Check(Frozen):
     until: Day | None = None
 
 
-@kept("gate-tick", "gate_ticks", word="tick at the launch gate", title="item", page="launch", most=6000)
+@kept("gate-tick", "gate_ticks", planned=False, word="tick at the launch gate", title="item", page="launch", most=6000)
 class GateTick(Frozen):
     """What somebody saw of one item of the launch gate. Nothing is overwritten: the last word on an item counts.
 
@@ -114,7 +116,7 @@ class GateTick(Frozen):
         return self
 
 
-@kept("word", "words", table="trade_word", word="word from a trade", title="note", page="log", most=3000)
+@kept("word", "words", planned=False, table="trade_word", word="word from a trade", title="note", page="log", most=3000)
 class TradeWord(Frozen):
     """What a trade said by its own link: that it comes, that it is late and until when, that something is done or found.
 

@@ -33,7 +33,7 @@ from rovask.core.refit.values import (
 OnLine = Annotated[Key, To("budget-line", Gone.FORGET)]
 
 
-@kept("budget-line", "budget_lines", page="purse", fresh={"amount": 0}, givens=True, most=100)
+@kept("budget-line", "budget_lines", planned=False, page="purse", fresh={"amount": 0}, givens=True, most=100)
 class BudgetLine(Frozen):
     """A line of the budget. sections: what goes on it that names no line of its own. contingency: what is drawn from."""
 
@@ -44,7 +44,7 @@ class BudgetLine(Frozen):
     contingency: Annotated[bool, Field(strict=True)] = False
 
 
-@kept("draw", "draws", word="draw on the contingency", page="purse", most=500)
+@kept("draw", "draws", planned=False, word="draw on the contingency", page="purse", most=500)
 class Draw(Frozen):
     """So much of the contingency given to another line, by name. to: None while it is only set aside for that name."""
 
@@ -106,6 +106,7 @@ class Agreement(Frozen):
 @kept(
     "entry",
     "entries",
+    planned=False,
     word="entry of the ledger",
     page="purse",
     fresh={"kind": "invoice"},
@@ -164,7 +165,15 @@ class ColumnMatch(Frozen):
     at: Moment
 
 
-@kept("yard-extra", "yard_extras", word="thing the yard charges for", page="purse", fresh={"count": 1}, most=300)
+@kept(
+    "yard-extra",
+    "yard_extras",
+    planned=False,
+    word="thing the yard charges for",
+    page="purse",
+    fresh={"count": 1},
+    most=300,
+)
 class YardExtra(Frozen):
     """Something the yard does or allows once: a move, a second lift, a permit; priced by the tariff or by itself."""
 

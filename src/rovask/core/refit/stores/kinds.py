@@ -84,7 +84,16 @@ class Quoted(Frozen):
     tax: Percent = 0
 
 
-@kept("offer", "offers", title="what", page="stores", fresh={"quantity": 1, "lead_days": 3}, index=("part",), most=2000)
+@kept(
+    "offer",
+    "offers",
+    planned=False,
+    title="what",
+    page="stores",
+    fresh={"quantity": 1, "lead_days": 3},
+    index=("part",),
+    most=2000,
+)
 class Offer(Quoted):
     """What somebody would sell for a need. ``price`` for the whole ``quantity``, in the offer's own currency.
 
