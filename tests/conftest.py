@@ -175,27 +175,27 @@ def desk(settings: Settings) -> Desk:
     return Desk(settings)
 
 
-_MASTERS: dict[tuple[str, datetime | None, int], int] = {}
+# Of a refit, held so that its id() stays its own: one that was kept at a moment and that nobody is handed.
+_MASTERS: dict[tuple[str, datetime | None, int], tuple[Refit, int]] = {}
+LARGE = 40  # tasks: what takes a second to keep is kept once
 
 
 def kept_for_both(settings: Settings, refit: Refit, told: str = "loaded") -> int:
-    """A refit with both skippers in it. What was kept before at this moment is copied row by row, which is far quicker."""
+    """A refit with both skippers in it. A large one that was kept before at this moment is copied row by row."""
     same = (settings.database_url, settings.now, id(refit))
-    if told == "loaded" and same in _MASTERS:
-        return _copied(settings, _MASTERS[same])
+    if told == "loaded" and len(refit.tasks) > LARGE:
+        if same not in _MASTERS:
+            _MASTERS[same] = refit, _kept(settings, refit, told)
+        return _copied(settings, _MASTERS[same][1])
+    return _kept(settings, refit, told)
+
+
+def _kept(settings: Settings, refit: Refit, told: str) -> int:
     pk = Desk(settings).add(Actor(account_of(settings, SKIPPER)), Whole(refit), told).pk
     with transaction(settings.database_url) as session:
         accounts.join(session, pk, account_of_name(session, settings, MATE), Membership.SKIPPER, settings.clock())
         stop_search(session, pk)  # each test asks for its own
     return pk
-
-
-def master_of(settings: Settings, refit: Refit) -> None:
-    """From now on this refit is copied from one that nobody is handed. refit: one that lives as long as the run."""
-    same = (settings.database_url, settings.now, id(refit))
-    if same not in _MASTERS:
-        pk = kept_for_both(settings, refit)
-        _MASTERS[same] = pk
 
 
 def _copied(settings: Settings, pk: int) -> int:
@@ -228,7 +228,6 @@ def account_of_name(session: Session, settings: Settings, name: str) -> int:
 @pytest.fixture
 def demo_pk(settings: Settings, demo: Refit) -> int:
     """A demo refit of this test's own."""
-    master_of(settings, demo)
     return kept_for_both(settings, demo)
 
 

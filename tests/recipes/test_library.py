@@ -11,7 +11,7 @@ import pytest
 from rovask.core.bench.all_calculators import CALCULATORS, read_values, worked
 from rovask.core.bench.calculator import AskedAt
 from rovask.core.plain.faults import RefitFaults
-from rovask.core.plan.planner import plan_and_judge
+from rovask.core.plan.planner import make_plan, plan_and_judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.adopt import adopted
 from rovask.core.recipes.answers import refusals
@@ -29,11 +29,11 @@ HURTS = {"grinder", "sander", "crane", "chair", "puller", "scaffold"}
 
 
 def planned_soundly(refit: Refit, expansion: Expansion) -> None:
-    planned = plan_and_judge(refit, refit.haul_at, starts=1)
-    assert planned.plan.collisions == ()
-    assert planned.plan.unplanned == ()
-    assert verify(refit, planned.plan) == []
-    assert {task.id for task in expansion.job.tasks} <= planned.plan.by_task().keys()
+    plan = make_plan(refit, refit.haul_at, starts=1)
+    assert plan.collisions == ()
+    assert plan.unplanned == ()
+    assert verify(refit, plan) == []
+    assert {task.id for task in expansion.job.tasks} <= plan.by_task().keys()
 
 
 @pytest.mark.parametrize("boat", BOATS)

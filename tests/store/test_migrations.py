@@ -100,10 +100,9 @@ def fill(connection: sa.Connection) -> None:
 
 
 def counts(connection: sa.Connection) -> dict[str, int]:
-    return {
-        table.name: connection.scalar(sa.select(sa.func.count()).select_from(table)) or 0
-        for table in tables_of(connection)
-    }
+    names = [name for name in sa.inspect(connection).get_table_names() if not name.startswith(SKIPPED)]
+    asked = " union all ".join(f"select '{name}', count(*) from \"{name}\"" for name in names)
+    return {str(name): int(number) for name, number in connection.execute(sa.text(asked))}
 
 
 def test_rows_in_every_table_come_through_every_version_and_back(database: str) -> None:
