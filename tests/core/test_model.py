@@ -99,3 +99,21 @@ def test_rubbish_of_any_shape_is_a_fault_and_never_a_crash() -> None:
     for rubbish in ([], 3, None, {"jobs": 3}, {"jobs": [3, {"tasks": {"a": 1}}]}, {"links": [None], "people": "x"}):
         with pytest.raises(ValidationError):
             Refit.model_validate(rubbish)
+
+
+@pytest.mark.parametrize(
+    ("change", "told"),
+    [
+        ({"work": {"least": 2.32, "likely": 2.32, "most": 2.32}}, "goes in steps of 0.05"),
+        ({"units": 0}, "must be at least 1"),
+        ({"hands": 9}, "must be at most 8"),
+        ({"work": {"least": 0, "likely": 0, "most": 1}}, "must be more than 0"),
+        ({"title": "x" * 500}, "must have at most"),
+        ({"units": 1_000_000}, "must be at most 200"),
+    ],
+)
+def test_a_figure_out_of_bounds_is_told_in_our_words(change: dict[str, Any], told: str) -> None:
+    with pytest.raises(RefitFaults) as refused:
+        refit_from(data(task("a") | change))
+    assert any(told in fault.message for fault in refused.value.faults), refused.value.faults
+    assert not any("Input" in fault.message for fault in refused.value.faults)

@@ -4,6 +4,7 @@ import time
 from datetime import datetime, timedelta
 from typing import Any
 
+import pytest
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
@@ -225,3 +226,16 @@ def test_ready_of_generated_refits_is_shown_by_a_plan_that_launches_then() -> No
         assert verify(tight, again.plan) == []
         assert again.plan.launch == planned.plan.ready.at
         assert again.verdict.spare_minutes >= 0
+
+
+@pytest.mark.parametrize("need", ["must", "should"])
+def test_she_is_never_ready_before_she_stands(need: str) -> None:
+    """Before the haul-out, with no must-work at all: hauled at 08:00, lifted in one hour and blocked in two."""
+    jobs = [{"id": "polish", "title": "Polish", "need": need, "tasks": [task("a", 2)]}]
+    made = refit(jobs=jobs, yard={"lift_hours": 1, "block_hours": 2})
+    for now in (HAUL - timedelta(days=1), HAUL - timedelta(minutes=88)):
+        ready = plan_and_judge(made, now).plan.ready
+        assert ready is not None
+        stands = HAUL + timedelta(hours=3)
+        assert ready.at == stands + timedelta(hours=2 if need == "must" else 0)
+        assert (ready.with_optional or ready.at) == stands + timedelta(hours=2)

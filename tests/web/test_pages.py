@@ -101,10 +101,10 @@ def test_a_task_is_added_and_the_standing_line_says_what_it_did(
     [
         ({"title": " "}, "title", "empty"),
         ({"work_likely": "soon"}, "work_likely", "“soon” is not a number"),
-        ({"work_likely": "0.72"}, "work_likely", "multiple of 0.05"),
+        ({"work_likely": "0.72"}, "work_likely", "goes in steps of 0.05"),
         ({"work_least": "5"}, "work_likely", "least over likely to most"),
         ({"hands": ""}, "hands", "is missing"),
-        ({"hands": "12"}, "hands", "less than or equal to 8"),
+        ({"hands": "12"}, "hands", "must be at most 8"),
         ({"place": "attic"}, "place", "there is no place"),
         ({"pin": "2026-05-20T10:10"}, "pin", "half hour"),
         ({"pin": "yesterday"}, "pin", "not a date"),

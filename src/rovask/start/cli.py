@@ -335,7 +335,9 @@ def bench(
             help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects, against"
         ),
     ] = "planner",
-    other: Annotated[Path | None, typer.Argument(help="against: another checkout, to be compared with in turns")] = None,
+    other: Annotated[
+        Path | None, typer.Argument(help="against: another checkout, to be compared with in turns")
+    ] = None,
     seconds: Annotated[float, typer.Option(help="effects: how long each side is searched")] = 60.0,
     every: Annotated[int, typer.Option(min=1, help="effects: every so many recipes")] = 1,
 ) -> None:

@@ -73,14 +73,27 @@ _PLAIN = {
 }
 
 
+_BOUNDS = {
+    "greater_than": ("gt", "must be more than {:,.10g}"),
+    "greater_than_equal": ("ge", "must be at least {:,.10g}"),
+    "less_than": ("lt", "must be less than {:,.10g}"),
+    "less_than_equal": ("le", "must be at most {:,.10g}"),
+    "multiple_of": ("multiple_of", "goes in steps of {:.10g}"),
+    "string_too_long": ("max_length", "must have at most {:,d} characters"),
+    "too_long": ("max_length", "must have at most {:,d} entries"),
+}
+
+
 def plain_words(item: ErrorDetails) -> str:
-    """One of Pydantic's error details as a sentence of ours."""
+    """One of Pydantic's error details, with its context, as a sentence of ours."""
+    bound, words = _BOUNDS.get(item["type"], ("", ""))
+    if isinstance(item.get("ctx", {}).get(bound), int | float):
+        return words.format(item["ctx"][bound])
     return _PLAIN.get(item["type"], item["msg"].removeprefix("Value error, "))
 
 
 def faults_of(error: ValidationError) -> tuple[Fault, ...]:
     """Turn Pydantic's errors into Faults in our words, in the order they stand in the data."""
     return tuple(
-        Fault(path_of(item["loc"]), plain_words(item))
-        for item in error.errors(include_url=False, include_input=False, include_context=False)
+        Fault(path_of(item["loc"]), plain_words(item)) for item in error.errors(include_url=False, include_input=False)
     )

@@ -197,7 +197,7 @@ class Refit(Header):
                 InitErrorDetails(
                     type=PydanticCustomError("fault", "{why}", {"why": plain_words(item)}), loc=item["loc"], input=None
                 )
-                for item in error.errors(include_url=False, include_context=False)
+                for item in error.errors(include_url=False)
             ]
         known = {detail["loc"] for detail in errors}
         for where, why in reference_faults(refit if refit is not None else data, before):

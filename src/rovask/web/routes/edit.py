@@ -88,7 +88,8 @@ SAID_BY_ORDERS = ("status", "arrives")  # of a part that has an order: how far i
 def _begins_with(page: Page, kind: Kind) -> dict[str, Any]:
     """What a new thing starts as: as its kind says, else each choice as it usually is; now, and in the refit's own currency, where it has such fields."""
     fields = kind.model.model_fields
-    fresh = {name: one.default for name, one in fields.items() if isinstance(one.default, StrEnum)} | dict(kind.fresh)
+    said = (StrEnum, bool)  # what a new one is unless somebody says otherwise stands in its form
+    fresh = {name: one.default for name, one in fields.items() if isinstance(one.default, said)} | dict(kind.fresh)
     fresh |= {name: page.now for name in ("at", "placed_at") if name in fields}
     fresh |= {"on": page.now.astimezone(page.zone).date()} if "on" in fields else {}
     fresh |= {"currency": page.refit.currency, "rate": "1"} if {"currency", "rate"} <= set(fields) else {}

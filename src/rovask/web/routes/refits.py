@@ -220,21 +220,36 @@ def _like(key: str) -> dict[str, dict[str, Any]]:
     return values
 
 
-@router.get("/new")
-def new_page(request: Request, who: Who, like: str = "") -> Response:
-    """The form for a new, empty refit, begun from a boat much like hers if one is chosen."""
-    context = {
+def _with_figures_of(values: dict[str, dict[str, Any]], before: str, chosen: str) -> dict[str, dict[str, Any]]:
+    """What was typed, with the figures of another boat wherever they are as the boat before had them, or empty."""
+    was, now = _like(before)["boat"], _like(chosen)["boat"]
+    boat = {
+        name: now.get(name, value) if value in ("", [], was.get(name)) else value
+        for name, value in values["boat"].items()
+    }
+    return values | {"boat": boat}
+
+
+def _form_of(who: Who, values: dict[str, dict[str, Any]], like: str, **more: Any) -> dict[str, Any]:
+    """What the form for a new refit shows."""
+    faults = more.pop("faults", {})
+    return {
         "who": who,
         "boats": _boats(),
         "like": like,
-        "rows": _parts(_like(like), {}),
-        "faults": [],
+        "rows": _parts(values, faults),
+        "faults": faults.get("", []),
         "owner": who.name,
         "second": "",
-        "owner_faults": [],
+        "owner_faults": faults.get("owner", []),
         "asked": False,
-    }
-    return render(request, "new.html", context)
+    } | more
+
+
+@router.get("/new")
+def new_page(request: Request, who: Who, like: str = "") -> Response:
+    """The form for a new, empty refit, begun from a boat much like hers if one is chosen."""
+    return render(request, "new.html", _form_of(who, _like(like), like))
 
 
 @router.post("/new")
@@ -244,7 +259,10 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
     for kind, names in _NEW.items():
         values[kind] |= {name: posted.text(f"{kind}-{name}") for name in names if f"{kind}-{name}" in posted.form}
     values["boat"]["fitted"] = list(posted.many("boat-fitted"))
-    owner, second = posted.text("owner").strip(), posted.text("second").strip()
+    owner, second, like = posted.text("owner").strip(), posted.text("second").strip(), posted.text("like")
+    if chosen := posted.text("choose"):  # a boat to begin from: what was typed before stays
+        figures = _with_figures_of(values, like, chosen)
+        return render(request, "new.html", _form_of(who, figures, chosen, owner=owner, second=second))
     faults: dict[str, list[str]] = {}
     data: dict[str, dict[str, Any]] = {}
     zone, currency = _zone(values["yard"]["time_zone"]), _currency(values["header"]["currency"])
@@ -256,18 +274,8 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
     asked = date_doubts(refit, settings_of(request).clock()) if refit is not None and not posted.text("anyway") else {}
     faults |= {f"header-{name}": [told] for name, told in asked.items()}
     if refit is None or asked:
-        context = {
-            "who": who,
-            "boats": _boats(),
-            "like": posted.text("like"),
-            "rows": _parts(values, faults),
-            "faults": faults.get("", []),
-            "owner": owner,
-            "second": second,
-            "owner_faults": faults.get("owner", []),
-            "asked": bool(asked),
-        }
-        return render(request, "new.html", context, 422)
+        shown = _form_of(who, values, like, faults=faults, owner=owner, second=second, asked=bool(asked))
+        return render(request, "new.html", shown, 422)
     kept = desk_of(request).add(actor_of(who, request), Whole(refit), "began the refit", person=refit.people[0].id)
     return on_to(f"/r/{kept.pk}/jobs")
 

@@ -19,7 +19,17 @@ from typing import Any
 import numpy as np
 
 from rovask.core.plain.half_hours import floored
-from rovask.core.plan.problem.arrays import FIRST_TASK, FOREVER, HAUL_NODE, LAUNCH_NODE, NO_MAX, Arrays, Ints, Problem
+from rovask.core.plan.problem.arrays import (
+    FIRST_TASK,
+    FOREVER,
+    HAUL_NODE,
+    LAUNCH_NODE,
+    LIFT_NODE,
+    NO_MAX,
+    Arrays,
+    Ints,
+    Problem,
+)
 from rovask.core.plan.problem.calendar import slots_of
 from rovask.core.plan.problem.curing import cure_table, yard_days
 from rovask.core.plan.problem.grid import grid_of
@@ -220,6 +230,7 @@ class Compiler:
         longest, deadline, fixed_start, fixed_end = [FOREVER] * size, [horizon] * size, [-1] * size, [-1] * size
         fixed_start[HAUL_NODE] = fixed_end[HAUL_NODE] = self.haul
         release[LAUNCH_NODE] = slot
+        release[LIFT_NODE] = self.ashore  # nor does she go back before she stands, with nothing to do there either
         calendars = Calendars(horizon)
         always = calendars.add(np.ones(horizon, dtype=np.bool_))
         mode_calendar = [always] * FIRST_TASK
