@@ -11,6 +11,7 @@ from rovask.settings import Settings
 from rovask.web.gone import still_there
 from tests.acts import kept_of
 from tests.conftest import Sailor
+from tests.web.forms import form_to
 from tests.web.pages import Elements
 
 
@@ -77,3 +78,26 @@ def test_only_what_is_gone_is_left(demo: Refit) -> None:
         ("/r/7/parked/nothing/edit", "/r/7/parked"),
     ):
         assert still_there(demo, gone) == left
+
+
+def test_a_boat_to_begin_from_is_chosen_at_any_time_and_keeps_what_was_typed(sailor: Sailor) -> None:
+    def typed(page: str, **more: str) -> dict[str, object]:
+        return form_to(page, "/new").data(**more)
+
+    blank = sailor.get("/new").text
+    refused = sailor.post(
+        "/new", typed(blank, header__name="Spring haul", header__haul_at="13.5.", boat__draft_m="1.93")
+    )
+    assert refused.status_code == 422
+    sloop = sailor.post("/new", typed(refused.text, choose="sloop"))
+    assert sloop.status_code == 200 and not any(Elements(sloop.text).texts("p", class_="fault"))
+    cutter = sailor.post("/new", typed(sloop.text, choose="cutter"))
+    values = [dict(form_to(page.text, "/new").fields) for page in (sloop, cutter)]
+    for shown in values:
+        assert (shown["header-name"], shown["header-haul_at"], shown["boat-draft_m"]) == (
+            "Spring haul",
+            "13.5.",
+            "1.93",
+        )
+    assert (values[0]["boat-length_m"], values[1]["boat-length_m"]) == ("10.0", "12.5")
+    assert values[1]["like"] == "cutter"
