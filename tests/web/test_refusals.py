@@ -87,7 +87,7 @@ def test_a_boat_to_begin_from_is_chosen_at_any_time_and_keeps_what_was_typed(sai
 
     blank = sailor.get("/new").text
     refused = sailor.post(
-        "/new", typed(blank, header__name="Spring haul", header__haul_at="13.5.", boat__draft_m="1.93")
+        "/new", typed(blank, header__name="Spring haul", header__haul_at="13.5. 9 h", boat__draft_m="1.93")
     )
     assert refused.status_code == 422
     sloop = sailor.post("/new", typed(refused.text, choose="sloop"))
@@ -97,9 +97,22 @@ def test_a_boat_to_begin_from_is_chosen_at_any_time_and_keeps_what_was_typed(sai
     for shown in values:
         assert (shown["header-name"], shown["header-haul_at"], shown["boat-draft_m"]) == (
             "Spring haul",
-            "13.5.",
+            "13.5. 9 h",
             "1.93",
         )
     for shown, key in zip(values, ("sloop", "cutter"), strict=True):
         assert shown["boat-length_m"] == str(LIKE[key][1]["length_m"])
     assert values[1]["like"] == "cutter"
+
+
+def test_a_day_without_its_year_is_the_nearest_wherever_a_time_is_typed(
+    sailor: Sailor, settings: Settings, demo_pk: int
+) -> None:
+    assert settings.now is not None and settings.now.year == 2026
+    assert sailor.post(f"/r/{demo_pk}/task/steer-3/pin", {"at": "15.5. 14:00"}).status_code == 303
+    pin = kept_of(settings, demo_pk).refit.tasks["steer-3"].pin
+    assert pin is not None and f"{pin:%Y-%m-%d}" == "2026-05-15"
+    bill = {"kind": "payment", "amount": "12", "title": "Tape", "at": "11.5."}
+    assert sailor.post(f"/r/{demo_pk}/purse/entry", bill).status_code == 303
+    assert f"{kept_of(settings, demo_pk).refit.entries[-1].at:%Y-%m-%d}" == "2026-05-11"
+    assert sailor.post(f"/r/{demo_pk}/task/steer-3/pin", {"at": ""}).status_code == 422

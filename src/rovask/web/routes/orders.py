@@ -200,7 +200,9 @@ def step(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
     now = order_here(page, key)
     try:
         state = OrderState(posted.text("state") or now.state.value)
-        expected = typed.moment(posted.text("expected"), page.zone) if posted.text("expected").strip() else None
+        expected = (
+            typed.moment(posted.text("expected"), page.zone, page.today) if posted.text("expected").strip() else None
+        )
     except ValueError as error:
         raise refused(str(error), "expected") from None
     acted(request, who, pk, StepOrder(key, state, expected, posted.words("note", 200)))
@@ -286,7 +288,7 @@ def place_order(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
         "currency": currency,
         "rate": read("rate", lambda text: f"{typed.rate(text):f}", "1" if currency == page.refit.currency else ""),
         "freight": read("freight", lambda text: typed.minor(text, currency), 0),
-        "expected": read("expected", lambda text: typed.moment(text, page.zone), None),
+        "expected": read("expected", lambda text: typed.moment(text, page.zone, page.today), None),
     }
     if not data["rate"]:
         faults["rate"] = f"what one {currency} is worth in {page.refit.currency} is missing"

@@ -325,7 +325,7 @@ def _read_entry(page: Page, given: dict[str, str]) -> tuple[dict[str, Any], dict
     if data.get("amount") == 0:
         faults["amount"] = ["is nothing; type what the document says"]
     if given.get("at", "").strip():
-        read("at", lambda text: typed.moment(text if ":" in text else f"{text} 12:00", page.zone))
+        read("at", lambda text: typed.moment(text if ":" in text else f"{text} 12:00", page.zone, page.today))
     own = page.refit.currency
     if currency == own:
         data["rate"] = "1"

@@ -267,8 +267,9 @@ def new_refit(request: Request, who: Who, posted: Form) -> Response:
     data: dict[str, dict[str, Any]] = {}
     zone, currency = _zone(values["yard"]["time_zone"]), _currency(values["header"]["currency"])
     values["header"]["currency"] = values["header"]["currency"].strip().upper()
+    today = settings_of(request).clock().astimezone(zone).date()
     for kind in _NEW:
-        data[kind], wrong = sheets.read(KINDS[kind], values[kind], zone, currency, _fields(kind))
+        data[kind], wrong = sheets.read(KINDS[kind], values[kind], zone, currency, _fields(kind), near=today)
         faults |= {f"{kind}-{name}": messages for name, messages in wrong.items()}
     refit = _started(data, [owner, second] if second else [owner], faults)
     asked = date_doubts(refit, settings_of(request).clock()) if refit is not None and not posted.text("anyway") else {}

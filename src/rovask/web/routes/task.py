@@ -142,8 +142,9 @@ def hours(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Re
 def pin(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Response:
     """Pin the start to a time; everything else is planned round it."""
     let_in(request, who, pk, work.Pin.needs)
-    zone = refit_of(request, who, pk).yard.zone
-    start = read(lambda text: typed.moment(text, zone), posted, "at")
+    start = when_typed(request, who, posted, pk, "at")
+    if start is None:
+        raise refused("Say when it is to start.", "at")
     return _done(request, who, posted, pk, work.Pin(key, start, posted.text("at")))
 
 
