@@ -116,3 +116,13 @@ def test_a_day_without_its_year_is_the_nearest_wherever_a_time_is_typed(
     assert sailor.post(f"/r/{demo_pk}/purse/entry", bill).status_code == 303
     assert f"{kept_of(settings, demo_pk).refit.entries[-1].at:%Y-%m-%d}" == "2026-05-11"
     assert sailor.post(f"/r/{demo_pk}/task/steer-3/pin", {"at": ""}).status_code == 422
+
+
+def test_of_a_boat_that_was_chosen_before_no_figure_stays(sailor: Sailor) -> None:
+    page = sailor.get("/new").text
+    for key in (*LIKE, *LIKE):
+        page = sailor.post("/new", form_to(page, "/new").data(choose=key)).text
+        shown, alone = (dict(form_to(text, "/new").fields) for text in (page, sailor.get(f"/new?like={key}").text))
+        assert {name: shown[name] for name in shown if name != "mark"} == {
+            name: alone[name] for name in alone if name != "mark"
+        }, key
