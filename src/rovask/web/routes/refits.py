@@ -223,10 +223,13 @@ def _like(key: str) -> dict[str, dict[str, Any]]:
 def _with_figures_of(values: dict[str, dict[str, Any]], before: str, chosen: str) -> dict[str, dict[str, Any]]:
     """What was typed, with the figures of another boat wherever they are as the boat before had them, or empty."""
     was, now = _like(before)["boat"], _like(chosen)["boat"]
-    boat = {
-        name: now.get(name, value) if value in ("", [], was.get(name)) else value
-        for name, value in values["boat"].items()
-    }
+
+    def as_it_was(name: str, value: Any) -> bool:
+        if isinstance(value, list):  # ticks come in the order of the form
+            return not value or set(value) == set(was.get(name, ()))
+        return value in ("", was.get(name))
+
+    boat = {name: now.get(name, value) if as_it_was(name, value) else value for name, value in values["boat"].items()}
     return values | {"boat": boat}
 
 
