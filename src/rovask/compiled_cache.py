@@ -12,7 +12,7 @@ import hashlib
 import os
 from pathlib import Path
 
-PLANNER = Path(__file__).parent / "core" / "plan"
+PLANNER, ODDS = (Path(__file__).parent / "core" / room for room in ("plan", "odds"))
 
 
 def keep_by_text() -> None:
@@ -21,9 +21,12 @@ def keep_by_text() -> None:
     if not base or os.environ.get("ROVASK_COMPILED") == base:
         return
     text = hashlib.sha256()
-    for path in sorted(PLANNER.rglob("*.py")):
+    for path in (*sorted(PLANNER.rglob("*.py")), *sorted(ODDS.rglob("*.py"))):
         source = path.read_bytes()
-        if b"compiled" in source or path.name == "arrays.py":  # what is compiled, and the numbers it has built in
+        if b"compiled" in source or path.name in (
+            "arrays.py",
+            "net.py",
+        ):  # what is compiled, and the numbers it has built in
             text.update(source)
     where = str(Path(base) / text.hexdigest()[:16])
     os.environ["NUMBA_CACHE_DIR"] = os.environ["ROVASK_COMPILED"] = where

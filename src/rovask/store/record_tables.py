@@ -64,6 +64,8 @@ class RefitRow(Base):
     outage_limits: Mapped[JsonList] = mapped_column(server_default="[]")
     margins: Mapped[JsonList] = mapped_column(server_default="[]")
     nobody_without: Mapped[JsonList] = mapped_column(server_default='["berth"]')
+    usual_spreads: Mapped[JsonList] = mapped_column(server_default="[]")
+    next_slots: Mapped[JsonList] = mapped_column(server_default="[]")
     ask_first: Mapped[bool] = mapped_column(server_default=false())
     price_service_day: Mapped[int | None] = mapped_column(BigInteger)
     price_night_ashore: Mapped[int | None] = mapped_column(BigInteger)

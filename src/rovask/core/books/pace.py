@@ -37,7 +37,8 @@ LEAST, MOST = 0.4, 2.5  # paces beyond this are not taken over
 class Pace:
     """Somebody's pace at a kind of work: worked hours for one estimated. tasks: how many of theirs it is learned from.
 
-    plain: the same without being drawn towards 1.
+    plain: the same without being drawn towards 1. unsure: standard deviation of the logarithm of ``factor``, as far as is
+    known; single: of single tasks about it.
     """
 
     person: str
@@ -46,6 +47,8 @@ class Pace:
     plain: float
     tasks: int
     hours: float
+    unsure: float = math.sqrt(T2)
+    single: float = S0
 
 
 def kind_of_work(refit: Refit, task: Task) -> str:
@@ -62,14 +65,31 @@ def drawn_in(samples: Iterable[tuple[float, float]]) -> tuple[float, float]:
     >>> round(drawn_in([(1.5, 1.0)] * 10)[0], 2), round(drawn_in([(9.0, 1.0)])[0], 1)
     (1.48, 1.5)
     """
-    rows = [(max(min(math.log(ratio), FARTHEST), -FARTHEST), share) for ratio, share in samples if ratio > 0 < share]
-    n = sum(share for _, share in rows)
+    n, mean, s2 = _seen(samples)
     if not n:
         return 1.0, 1.0
-    mean = sum(x * share for x, share in rows) / n
-    spread = sum(share * (x - mean) ** 2 for x, share in rows)
-    s2 = (V0 * S0**2 + spread) / (V0 + max(n - 1, 0))
     return math.exp(mean * n / (n + s2 / T2)), math.exp(mean)
+
+
+def left_unsure(samples: Iterable[tuple[float, float]]) -> tuple[float, float]:
+    """Of the same samples: how unsure the pace still is, and how far single tasks lie from it; both of logarithms.
+
+    >>> left_unsure([]) == (math.sqrt(T2), S0)
+    True
+    >>> [round(x, 2) for x in left_unsure([(1.3, 1.0)] * 10)]
+    [0.08, 0.26]
+    """
+    n, _, s2 = _seen(samples)
+    return math.sqrt(1 / (1 / T2 + n / s2)), math.sqrt(s2)
+
+
+def _seen(samples: Iterable[tuple[float, float]]) -> tuple[float, float, float]:
+    """How many tasks, the mean of x over them, and the variance of single ones."""
+    rows = [(max(min(math.log(ratio), FARTHEST), -FARTHEST), share) for ratio, share in samples if ratio > 0 < share]
+    n = sum(share for _, share in rows)
+    mean = sum(x * share for x, share in rows) / n if n else 0.0
+    spread = sum(share * (x - mean) ** 2 for x, share in rows)
+    return n, mean, (V0 * S0**2 + spread) / (V0 + max(n - 1, 0))
 
 
 def paces(refit: Refit) -> list[Pace]:
@@ -96,7 +116,7 @@ def paces(refit: Refit) -> list[Pace]:
     out = []
     for (who, work), rows in samples.items():
         factor, plain = drawn_in(rows)
-        out.append(Pace(who, work, factor, plain, len(rows), hours[who, work]))
+        out.append(Pace(who, work, factor, plain, len(rows), hours[who, work], *left_unsure(rows)))
     return sorted(out, key=lambda one: (order.get(one.person, 999), -one.hours, one.work))
 
 

@@ -28,6 +28,7 @@ from rovask.core.refit.givens.kinds import (
     Person,
     Place,
     Shift,
+    UsualSpread,
     Yard,
     YardRule,
 )
@@ -88,6 +89,7 @@ __all__ = [
     "TradeWord",
     "Unknown",
     "Use",
+    "UsualSpread",
     "Visit",
     "Weather",
     "WeatherNeed",
@@ -107,7 +109,9 @@ class Header(Frozen):
     """What is said of a refit itself.
 
     outage_limits: how long each service may be out in one go. margins: how long before the slings what was opened is
-    closed and proved. nobody_without: services without which nobody stays aboard, so that a night elsewhere is paid. ask_first: a better plan that was found is shown
+    closed and proved. nobody_without: services without which nobody stays aboard, so that a night elsewhere is paid. usual_spreads: how far things
+    usually come out, where the shipped ones (odds/usual.py) are not meant. next_slots: when the yard could launch her if the slot is missed (tides, days
+    given); none said: in its hours. ask_first: a better plan that was found is shown
     beside the old one and adopted by hand.
     price_*: what the planner takes what isn't money for (readings/prices.py): a day without a service, a night elsewhere, a
     should- or could-job left out, a task of the coming days moved, must-work done a day sooner. None: the usual.
@@ -126,6 +130,8 @@ class Header(Frozen):
     )
     margins: Annotated[tuple[Margin, ...], Field(max_length=20)] = tuple(Margin(what=one) for one in Closed)
     nobody_without: Annotated[tuple[Service, ...], Field(max_length=20)] = (Service.BERTH,)
+    usual_spreads: Annotated[tuple[UsualSpread, ...], Field(max_length=20)] = ()
+    next_slots: Annotated[tuple[Moment, ...], Field(max_length=40)] = ()
     ask_first: Annotated[bool, Field(strict=True)] = False
     price_service_day: Minor | None = None
     price_night_ashore: Minor | None = None

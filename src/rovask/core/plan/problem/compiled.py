@@ -24,3 +24,8 @@ def compiled(function: Callable[..., Any]) -> Any:
 def compiled_lean(function: Callable[..., Any]) -> Any:
     """Compile a function that makes no array of its own, neither new ones nor slices; numba refuses others."""
     return njit(**_NO_COUNTING)(function)
+
+
+def compiled_into(function: Callable[..., Any]) -> Any:
+    """Compile a function into those that call it: for small ones that take many arrays, which cost more to hand over than to use."""
+    return njit(**_NO_COUNTING, forceinline=True)(function)

@@ -22,7 +22,7 @@ from rovask.core.plan.problem.arrays import (
     by_node,
 )
 from rovask.core.plan.problem.compile import compile_refit
-from rovask.core.plan.problem.windows import hanging_on_launch, windows_of
+from rovask.core.plan.problem.windows import Windows, hanging_on_launch, windows_of
 from rovask.core.plan.ready import launch_free
 from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.refit.givens.slot import yard_launches
@@ -95,6 +95,17 @@ def judge(refit: Refit, plan: Plan, problem: Problem | None = None) -> Verdict:
         no_work=not refit.tasks,
         old=plan.old,
     )
+
+
+def latest_starts(problem: Problem, plan: Plan, nodes: Ints, launch: int) -> Ints:
+    """The last slot in which each node of a plan may start, order and people kept among ``nodes``, for a launch at a slot.
+
+    Where that is before the plan's own start the launch is late in that order; -1 where it can't be kept at all. Of use only for ``nodes``.
+    O(tasks squared per person and place at worst).
+    """
+    slots = _planned(problem, plan)
+    order = _order_arcs(problem, plan, slots, nodes)
+    return _in_order(problem, _chosen_modes(problem, plan), order, slots, nodes, launch).latest_start
 
 
 def _spare_at(refit: Refit, moment: datetime | None) -> int | None:
@@ -349,6 +360,17 @@ def _slips(
 
     order: as ``_order_arcs`` gives it. Of the ties to a fixed time only those count whose first could not be done after it.
     """
+    windows = _in_order(problem, modes, order, slots, nodes, launch)
+    to_end, to_start = windows.latest_end - slots[:, 1], windows.latest_start - slots[:, 0]
+    out = np.full(problem.size, problem.horizon, dtype=np.int64)
+    out[nodes] = np.where(problem.arrays.fixed_start >= 0, to_end, to_start)[nodes]
+    return np.maximum(out, 0)
+
+
+def _in_order(
+    problem: Problem, modes: tuple[Ints, Ints], order: tuple[Ints, Ints], slots: Ints, nodes: Ints, launch: int
+) -> Windows:
+    """Earliest and latest of ``nodes`` with an order among them; as ``_slips``."""
     low, high = modes
     arrays = problem.arrays
     inside = np.zeros(problem.size, dtype=np.bool_)
@@ -360,9 +382,5 @@ def _slips(
         windows = windows_of(replace(problem, arrays=narrowed), launch, whole=True)
         before = windows.latest_start[loose[:, 0]] < slots[loose[:, 1], 1]
         if not before.any():
-            break
+            return windows
         arcs, loose = np.concatenate([arcs, loose[before]]), loose[~before]
-    to_end, to_start = windows.latest_end - slots[:, 1], windows.latest_start - slots[:, 0]
-    out = np.full(problem.size, problem.horizon, dtype=np.int64)
-    out[nodes] = np.where(arrays.fixed_start >= 0, to_end, to_start)[nodes]
-    return np.maximum(out, 0)

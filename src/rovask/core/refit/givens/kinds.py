@@ -40,7 +40,7 @@ from rovask.core.refit.values import (
     Skill,
     TimeZone,
 )
-from rovask.core.refit.work.choices import Closed, Emission
+from rovask.core.refit.work.choices import Closed, Emission, UsualOf
 
 Count = Annotated[int, Field(strict=True, ge=0, le=99)]
 
@@ -259,6 +259,14 @@ class Margin(Frozen):
 
     what: Closed
     days: Annotated[float, Field(strict=True, ge=0, le=20, allow_inf_nan=False)] = 1
+
+
+class UsualSpread(Frozen):
+    """How far things of one sort usually come out from what was thought: least and most as parts of the likely figure."""
+
+    of: UsualOf
+    least: Annotated[float, Field(strict=True, ge=0.05, le=1, allow_inf_nan=False)]
+    most: Annotated[float, Field(strict=True, ge=1, le=20, allow_inf_nan=False)]
 
 
 class KnownPace(Frozen):

@@ -23,7 +23,7 @@ from rovask.core.refit.values import (
     Text,
     Unit,
 )
-from rovask.core.refit.work.choices import State
+from rovask.core.refit.work.choices import State, Sureness
 
 Days = Annotated[int, Field(strict=True, ge=0, le=365)]
 Photos = Annotated[tuple[Key, ...], Field(max_length=60), To("photo", Gone.FORGET)]
@@ -118,7 +118,11 @@ class Finding(Frozen):
     "unknown", "unknowns", page="findings", fresh={"chance": 0.2, "hours": 2, "lead_days": 0, "state": "open"}, most=500
 )
 class Unknown(Frozen):
-    """A finding not yet made: how likely, what it would cost in work, money and waiting, and what settles it."""
+    """A finding not yet made: how likely, what it would cost in work, money and waiting, and what settles it.
+
+    hours, lead_days, money: as likely, if it is so; *_least, *_most: between what they lie, where that is known; sureness: else.
+    after: it can only be so if that other unknown is: its chance is then counted from there.
+    """
 
     id: Key
     title: Line
@@ -129,6 +133,27 @@ class Unknown(Frozen):
     task: InTask | None = None
     recipe: Key | None = None
     state: UnknownState = UnknownState.OPEN
+    hours_least: Hours | None = None
+    hours_most: Hours | None = None
+    lead_least: Days | None = None
+    lead_most: Days | None = None
+    money_least: Minor | None = None
+    money_most: Minor | None = None
+    sureness: Sureness | None = None
+    after: Annotated[Key, To("unknown", Gone.FORGET)] | None = None
+
+    @model_validator(mode="after")
+    def _spreads(self) -> Self:
+        for likely, least, most, what in (
+            (self.hours, self.hours_least, self.hours_most, "hours that do"),
+            (self.lead_days, self.lead_least, self.lead_most, "a wait for parts that does"),
+            (self.money, self.money_least, self.money_most, "money that does"),
+        ):
+            if (least is not None and least > likely) or (most is not None and most < likely):
+                raise ValueError(f"has {what} not lie between the least and the most")
+        if self.after == self.id:
+            raise ValueError("can't come after itself")
+        return self
 
 
 @kept(

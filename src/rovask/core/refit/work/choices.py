@@ -69,6 +69,27 @@ class Opens(StrEnum):
     RIG = "rig"
 
 
+class Sureness(StrEnum):
+    """How sure a figure is, where no three are given: nearly so, as such things usually are, or anybody's guess."""
+
+    SURE = "sure"
+    USUAL = "usual"
+    WILD = "wild"
+
+
+class UsualOf(StrEnum):
+    """What a usual spread is of."""
+
+    TAKING_APART = "taking apart"
+    WORK = "work"
+    COATS = "coats"
+    TESTS = "tests"
+    DRYING = "drying"
+    WAIT = "wait"
+    LEAD = "lead time"
+    UNKNOWN = "unknown"
+
+
 class Closed(StrEnum):
     """What a prudent skipper has closed and proved some days before the slings."""
 

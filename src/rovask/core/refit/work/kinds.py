@@ -27,7 +27,7 @@ from rovask.core.refit.values import (
     Unit,
     WorkHours,
 )
-from rovask.core.refit.work.choices import Deed, Emission, LinkKind, Need, Opens, State
+from rovask.core.refit.work.choices import Deed, Emission, LinkKind, Need, Opens, State, Sureness
 
 HAUL, LAUNCH, LIFT = "haul", "launch", "lift"  # what a tie may run to besides a task; no task is called so
 
@@ -49,7 +49,8 @@ class Part(Frozen):
     is known. fetch: the trip that brings it. line: the budget line, where it isn't its job's.
 
     lead_days: as likely; lead_least, lead_most: as short and as long as it may be, where that is known. missing_since:
-    it was there and can't be found; what needs it waits until it is found or bought again.
+    it was there and can't be found; what needs it waits until it is found or bought again. sureness: of its lead time, where
+    neither of the two is known.
     """
 
     id: Key
@@ -77,6 +78,7 @@ class Part(Frozen):
     lies: Lies = Lies.ABOARD
     fetch: Annotated[Key, To("task", Gone.FORGET)] | None = None
     line: Annotated[Key, To("budget-line", Gone.FORGET)] | None = None
+    sureness: Sureness | None = None
 
     @model_validator(mode="after")
     def _ordered_has_a_date(self) -> Self:
@@ -154,7 +156,7 @@ class Task(Frozen):
     she floats, once it was begun. does: what it does to its place, by which the order of the trade goes (trade_order.py);
     none said: what its title says.
     charge: what the yard charges for it, once, by its tariff: a second lift, a move. crew: who began it. remaining: hours still to do as last judged, once begun. paced: by what its hours were multiplied
-    to go by a pace that was learned; 1: they are as first estimated.
+    to go by a pace that was learned; 1: they are as first estimated. sureness: of its hours, where least and most say nothing.
     """
 
     id: Key
@@ -190,6 +192,7 @@ class Task(Frozen):
     crew: Annotated[Keys, To("person")] = ()
     remaining: Hours | None = None
     paced: Annotated[float, Field(strict=True, ge=0.2, le=5, allow_inf_nan=False)] = 1
+    sureness: Sureness | None = None
 
     @model_validator(mode="after")
     def _hands(self) -> Self:
@@ -267,6 +270,7 @@ class Link(Frozen):
     make_good_hours: work added to ``then`` when the longest wait is missed (wash, abrade, wipe); make_good says which.
     least_lag, most_lag: the shortest and the longest that ``min_lag`` may turn out to be, where that is known.
     reading: what is read of a drying; once its readings since ``first`` no longer fall, the wait is over (ended_by).
+    sureness: of the wait, where neither its shortest nor its longest is known.
     """
 
     id: Key
@@ -282,6 +286,7 @@ class Link(Frozen):
     least_lag: Hours | None = None
     most_lag: Hours | None = None
     reading: Annotated[Key, To("inspection", Gone.FORGET)] | None = None
+    sureness: Sureness | None = None
 
     @model_validator(mode="after")
     def _lags(self) -> Self:

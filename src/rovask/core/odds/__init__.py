@@ -1,0 +1,1 @@
+"""The plan under thousands of lucks: how sure the date is, and what it hangs on."""

@@ -1,0 +1,242 @@
+"""How sure the launch is: a plan played thousands of times, and what that says."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from datetime import datetime
+
+import numpy as np
+import numpy.typing as npt
+
+from rovask.core.odds.deal import Dealt
+from rovask.core.odds.game import Game, game_of, runs_of
+from rovask.core.odds.luck import lucks, stream_of
+from rovask.core.odds.money import by_launch, money_of
+from rovask.core.odds.net import CALENDAR, MODE_LO
+from rovask.core.odds.play import Played
+from rovask.core.odds.sources import Sort, Source
+from rovask.core.odds.told import Amounts, Drive, JobEnd, Odds, Quantiles, SlotOdds, SourceTold, in_words, interval
+from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, Ints
+from rovask.core.plan.problem.grid import grid_of
+from rovask.core.plan.result import Plan
+from rovask.core.plan.verdict.verdict import must_that_cannot
+from rovask.core.refit.model import Refit
+
+RUNS, SEED = 10_000, 1
+DOTS = 20
+GOES_WELL = 1 / 3  # the part of its cases in which a thing is said to have gone well
+MOST_TOLD = 400
+# By which name luck is drawn for a source of a sort; what isn't here has the name of its sort.
+_NAMES = {Sort.PACE: "pace", Sort.REFIT: "refit", Sort.LEAD: "lead", Sort.NOT_ACCEPTED: "again"}
+
+
+def odds_of(
+    refit: Refit,
+    plan: Plan,
+    *,
+    runs: int = RUNS,
+    seed: int = SEED,
+    only_typed: bool = False,
+    slots: Iterable[datetime] = (),
+    threads: int = 2,
+) -> Odds:
+    """What ``runs`` (at least 1) runs of a plan of this very refit say. slots: other launches that are asked about.
+
+    The same for the same refit, plan, runs and seed, on however many threads. What can't be played is told as its reason.
+    """
+    if runs < 1:
+        raise ValueError("play it at least once")
+    reason = why_not(refit, plan)
+    if reason:
+        grid = grid_of(refit, plan.now)
+        return Odds(
+            now=plan.now, slot=refit.launch_at, until=grid.moment(grid.size), runs=0, seed=seed, only_typed=only_typed,
+            odds=None, words="not known", reason=reason,
+        )  # fmt: skip
+    game = game_of(refit, plan, seed, only_typed=only_typed)
+    hand, outcome = runs_of(game, 0, runs, threads)
+    return told(game, hand, outcome, seed, slots)
+
+
+def why_not(refit: Refit, plan: Plan) -> str:
+    """Why nothing can be said of how sure a launch is, in a sentence; "" if it can."""
+    if not refit.tasks:
+        return "There is no work in it yet."
+    if plan.old:
+        return "What is shown is the plan of an earlier state; mend what can't be planned first."
+    stopped = must_that_cannot(refit, plan)
+    if stopped:
+        title = next(job.title for job in refit.jobs if job.id == stopped[0])
+        return f"“{title}” can't be planned, so there is nothing to play; mend that first."
+    if plan.ready is None:
+        return "Nothing before the launch is left to do."
+    if refit.launch_at < plan.now:
+        return "The launch slot has passed; set another under Yard."
+    return ""
+
+
+def told(game: Game, hand: Dealt, outcome: Played, seed: int, slots: Iterable[datetime] = ()) -> Odds:
+    """What the first runs of a game say."""
+    refit, plan, grid, net = game.refit, game.plan, game.made.problem.grid, game.made.net
+    count, numbers = len(outcome.ready), np.arange(len(outcome.ready))
+    made = made_it(game, outcome)
+    hits = int(made.sum())
+    money = money_of(game, hand, outcome.launch, numbers, seed)
+    row = net.mode[net.node[LAUNCH_NODE, MODE_LO], CALENDAR]
+    asked = sorted({refit.launch_at, *slots, *_next_slots(game, int(row))})
+    return Odds(
+        now=plan.now,
+        slot=refit.launch_at,
+        until=grid.moment(grid.size),
+        runs=count,
+        seed=seed,
+        only_typed=game.sources.only_typed,
+        odds=hits / count,
+        words=in_words(hits / count),
+        interval=interval(hits, count),
+        ready=_quantiles(game, outcome.ready),
+        dots=tuple(_moment(game, int(at)) for at in np.quantile(outcome.ready, _middles(), method="inverted_cdf")),
+        slots=tuple(_slot(game, outcome, money, at) for at in asked if at >= plan.now),
+        money=_amounts(money),
+        currency=refit.currency,
+        drives=_drives(game, outcome),
+        sources=tuple(_sources(game, hand, made, numbers, seed)),
+        jobs=tuple(_jobs(game, outcome)),
+        missed=round(float(outcome.missed.mean()), 4),
+        own_climate=game.own_climate,
+    )
+
+
+def made_it(game: Game, outcome: Played) -> npt.NDArray[np.bool_]:
+    """In which runs the slot was kept: she was ready by then, and the yard launches at it."""
+    return np.asarray(outcome.launch <= game.made.net.slot)
+
+
+def _middles() -> npt.NDArray[np.float64]:
+    return (np.arange(DOTS) + 0.5) / DOTS
+
+
+def _moment(game: Game, slot: int) -> datetime | None:
+    grid = game.made.problem.grid
+    return grid.moment(slot) if slot < grid.size else None
+
+
+def _quantiles(game: Game, slots: npt.NDArray[np.integer]) -> Quantiles:
+    at = np.quantile(slots, (0.1, 0.5, 0.8, 0.9), method="inverted_cdf").tolist()
+    p10, p50, p80, p90 = (_moment(game, int(one)) for one in at)
+    return Quantiles(p10=p10, p50=p50, p80=p80, p90=p90)
+
+
+def _amounts(money: npt.NDArray[np.int64]) -> Amounts:
+    p10, p50, p80, p90 = (int(one) for one in np.quantile(money, (0.1, 0.5, 0.8, 0.9), method="inverted_cdf"))
+    return Amounts(p10=p10, p50=p50, p80=p80, p90=p90, mean=round(float(money.mean())))
+
+
+def _next_slots(game: Game, row: int) -> Iterator[datetime]:
+    """The slots after this one that the yard has given; else its next open days, at the first hour it launches."""
+    net, grid, refit = game.made.net, game.made.problem.grid, game.refit
+    if refit.next_slots:
+        yield from (one for one in refit.next_slots if one > refit.launch_at and grid.ceil(one) < grid.size)
+        return
+    day = int(net.day_of[min(net.slot, grid.size - 1)])
+    found = 0
+    while found < 4 and day + 1 < len(net.day_slot):
+        day += 1
+        at = int(net.pos[row, net.rank[row, net.day_slot[day]]])
+        if at < grid.size and int(net.day_of[at]) == day:
+            found += 1
+            yield grid.moment(at)
+
+
+def _slot(game: Game, outcome: Played, money: npt.NDArray[np.int64], at: datetime) -> SlotOdds:
+    """How sure another slot is in the very same runs, so that a later one is never less sure."""
+    slot = game.made.problem.grid.ceil(at)
+    if at == game.refit.launch_at:
+        share, launch = float(made_it(game, outcome).mean()), outcome.launch
+    else:
+        share = float((outcome.ready <= slot).mean())
+        launch = np.where(outcome.ready <= slot, slot, np.maximum(outcome.ready, outcome.launch))
+    mean = float(money.mean() + (by_launch(game, launch) - by_launch(game, outcome.launch)).mean())
+    return SlotOdds(at=at, odds=share, words=in_words(share), money=round(mean))
+
+
+def _drives(game: Game, outcome: Played) -> tuple[Drive, ...]:
+    count, refit = len(outcome.ready), game.refit
+    parts: dict[str, int] = {}
+    for n in range(FIRST_TASK, game.made.problem.size):
+        if outcome.parts[n]:
+            job = refit.job_of[game.made.names[n]].id
+            parts[job] = parts.get(job, 0) + int(outcome.parts[n])
+    rows = [
+        Drive(
+            job=job.id,
+            title=job.title,
+            share=outcome.of_job[at] / count,
+            by_parts=min(parts.get(job.id, 0) / count, 1.0),
+        )
+        for at, job in enumerate(refit.jobs)
+        if outcome.of_job[at]
+    ]
+    return tuple(sorted(rows, key=lambda one: -one.share))
+
+
+def _sources(game: Game, hand: Dealt, made: npt.NDArray[np.bool_], runs: Ints, seed: int) -> Iterator[SourceTold]:
+    base = float(made.mean())
+    came = {one.id: hand.came[:, at] for at, (one, _) in enumerate(game.made.unknowns)}
+    rows = []
+    for source in game.sources.every():
+        if source.sort is Sort.UNKNOWN:
+            well = ~came[source.key]
+        else:
+            well = _went_well(source, runs, seed)
+        wins = float(made[well].mean()) - base if well.any() and not well.all() else 0.0
+        rows.append(
+            SourceTold(
+                sort=source.sort, key=source.key, title=source.title, origin=source.origin, unit=source.unit,
+                chance=source.chance, least=source.least, likely=source.likely, most=source.most, wins=round(wins, 4),
+            )
+        )  # fmt: skip
+    if not game.sources.only_typed and game.made.skies > 1:
+        rows.append(
+            SourceTold(
+                sort=Sort.WEATHER, key="sky", title="the weather", origin="typed" if game.own_climate else "usual", unit="",
+                chance=None, least=0, likely=0, most=0, wins=round(_under_good_skies(hand.sky, made) - base, 4),
+            )
+        )  # fmt: skip
+    yield from sorted(rows, key=lambda one: -one.wins)[:MOST_TOLD]
+
+
+def _went_well(source: Source, runs: Ints, seed: int) -> npt.NDArray[np.bool_]:
+    """In which runs a thing lay in the best third of its cases, or did not come."""
+    if source.sort is Sort.PACE:
+        who, _, kind = source.key.partition(" ")
+        luck = lucks(stream_of(seed, "pace", who, kind), runs)
+    elif source.sort is Sort.REFIT:
+        luck = lucks(stream_of(seed, "refit"), runs)
+    elif source.sort is Sort.ILLNESS:
+        return np.asarray(lucks(stream_of(seed, "ill", source.key), runs) > 1 - GOES_WELL)  # the later the better
+    elif source.sort is Sort.TRADE:
+        return np.zeros(len(runs), dtype=np.bool_)  # every day has a luck of its own
+    else:
+        luck = lucks(stream_of(seed, _NAMES.get(source.sort, source.sort.value), source.key), runs)
+    if source.chance is not None:
+        return np.asarray(luck < 1 - source.chance)
+    return np.asarray(luck < GOES_WELL)
+
+
+def _under_good_skies(sky: Ints, made: npt.NDArray[np.bool_]) -> float:
+    """How often the launch holds under the best third of the skies: chosen by every other run, told by the rest."""
+    even = np.arange(len(sky)) % 2 == 0
+    many = int(sky.max()) + 1
+    hits = np.bincount(sky[even], weights=made[even], minlength=many)
+    share = hits / np.maximum(np.bincount(sky[even], minlength=many), 1)
+    good = np.isin(sky, np.argsort(-share)[: max(round(many * GOES_WELL), 1)]) & ~even
+    return float(made[good].mean()) if good.any() else float(made.mean())
+
+
+def _jobs(game: Game, outcome: Played) -> Iterator[JobEnd]:
+    for at, job in enumerate(game.refit.jobs):
+        ends = outcome.end[:, at]
+        there = ends >= 0
+        if there.any():
+            yield JobEnd(job=job.id, ends=_quantiles(game, ends[there]), left_out=round(1 - float(there.mean()), 4))
