@@ -11,7 +11,7 @@ import sys
 import time
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -20,6 +20,8 @@ import typer
 from rovask.core.plain.faults import RefitFaults, RovaskError
 from rovask.settings import Settings
 from rovask.start.children import end_with_parent
+from rovask.start.given import moment_of, read_file, read_plan
+from rovask.start.odds import odds
 from rovask.start.postgres import PrivatePostgres, data_folder, start
 
 if TYPE_CHECKING:
@@ -38,25 +40,7 @@ CHECKS = (
 )
 
 
-def _read(file: Path):  # type: ignore[no-untyped-def]
-    from rovask.formats.refit_file import read_refit
-
-    try:
-        return read_refit(file.read_bytes()).refit
-    except OSError as error:
-        raise RovaskError(f"{file}: {error.strerror}") from None
-
-
-def _moment(text: str, default: datetime) -> datetime:
-    if not text:
-        return default
-    try:
-        moment = datetime.fromisoformat(text)
-    except ValueError:
-        raise RovaskError(f"--now {text!r} is not a moment; write it like 2026-05-12T10:00+01:00") from None
-    if moment.tzinfo is None:
-        raise RovaskError("--now needs a time zone offset, such as +01:00")
-    return moment.astimezone(UTC)
+app.command()(odds)
 
 
 @app.command()
@@ -133,8 +117,8 @@ def plan(
     from rovask.core.plan.verify.check import verify
     from rovask.formats.refit_file import plan_json
 
-    refit = _read(file)
-    planned = plan_and_judge(refit, _moment(now, refit.haul_at), starts, seed)
+    refit = read_file(file)
+    planned = plan_and_judge(refit, moment_of(now, refit.haul_at), starts, seed)
     if seconds:
         better = _improved(refit, planned.plan, seconds)
         planned = Planned(better, judge(refit, better))
@@ -188,13 +172,13 @@ def what_if(
     from rovask.start.what_if import Asked
     from rovask.start.what_if import what_if as compared
 
-    refit = _read(file)
+    refit = read_file(file)
     parts = []
     for text in part or []:
         key, _, comes = text.partition("=")
-        parts.append((key, _moment(comes, refit.haul_at)))
-    asked = Asked(add or [], drop or [], _moment(launch, refit.launch_at) if launch else None, parts)
-    typer.echo(json.dumps(compared(refit, library(), _moment(now, refit.haul_at), asked, seconds)))
+        parts.append((key, moment_of(comes, refit.haul_at)))
+    asked = Asked(add or [], drop or [], moment_of(launch, refit.launch_at) if launch else None, parts)
+    typer.echo(json.dumps(compared(refit, library(), moment_of(now, refit.haul_at), asked, seconds)))
 
 
 @app.command()
@@ -210,8 +194,8 @@ def account(
     from rovask.core.plan.planner import make_plan
     from rovask.core.reports.log_lines import last_noted
 
-    refit = _read(file)
-    made = _read_plan(plan_file) if plan_file is not None else make_plan(refit, _moment(now, last_noted(refit)))
+    refit = read_file(file)
+    made = read_plan(plan_file) if plan_file is not None else make_plan(refit, moment_of(now, last_noted(refit)))
     typer.echo(json.dumps(account_sheet(refit, made), ensure_ascii=False))
 
 
@@ -267,26 +251,13 @@ def standin(
         )
 
 
-def _read_plan(file: Path) -> Plan:
-    """A plan as a file holds it. Raises RefitFaults."""
-    from pydantic import ValidationError
-
-    from rovask.core.plain.faults import faults_of
-    from rovask.core.plan.result import Plan
-
-    try:
-        return Plan.model_validate_json(file.read_bytes())
-    except ValidationError as error:
-        raise RefitFaults(faults_of(error)) from None
-
-
 @app.command()
 def verify(file: Path, plan_file: Path) -> None:
     """Check a plan against its refit file. Exit status 1: it breaks rules, one a line."""
     from rovask.core.plan.verify.check import verify as check_plan
 
-    refit = _read(file)
-    breaches = check_plan(refit, _read_plan(plan_file))
+    refit = read_file(file)
+    breaches = check_plan(refit, read_plan(plan_file))
     for breach in breaches:
         typer.echo(json.dumps({"rule": breach.rule, "task": breach.task, "why": breach.sentence}))
     typer.echo("valid" if not breaches else f"{len(breaches)} breaches", err=True)
@@ -362,9 +333,10 @@ def assets() -> None:
 
 @app.command()
 def warm() -> None:
-    """Compile the planner once, so that no request waits for it: a first plan, one after a change, and a moment of search."""
+    """Compile the planner and the odds once, so that no request waits: a first plan, one after a change, a moment of search."""
     from rovask.core.explain.compare import compare
     from rovask.core.explain.search import Search
+    from rovask.core.odds.odds import odds_of
     from rovask.core.plan.planner import plan_and_judge
     from rovask.formats.refit_file import read_refit
     from rovask.start.serve import DEMO_FILE
@@ -373,6 +345,7 @@ def warm() -> None:
     planned = plan_and_judge(refit, refit.haul_at, starts=2)
     later = refit.grown(launch_at=refit.launch_at + timedelta(days=1))
     compare(refit, later, refit.haul_at, planned.plan, Search(1.0, time.monotonic))
+    odds_of(refit, planned.plan, runs=100)
 
 
 def main() -> None:

@@ -138,8 +138,8 @@ class NetMaker:
         _columns(node, arcs)
         use, hands = self._uses(node)
         rank, pos, left, most = self.calendars.arrays()
-        must, must_ptr = self._by_person(node, LATEST, must=True)
-        turns, turn_ptr = self._by_person(node, ORDER, must=False)
+        must, must_ptr = _by_person(node, self.modes, LATEST, self.problem.size, len(self.refit.people))
+        turns, turn_ptr = _by_person(node, self.modes, ORDER, 0, len(self.refit.people))
         rest, run, last_day = self._rest()
         begun = [any(task.begun_at for task in job.tasks) for job in self.refit.jobs]
         net = Net(
@@ -353,21 +353,6 @@ class NetMaker:
             node[n, USE_HI] = len(rows)
         return np.array(rows, dtype=np.int64).reshape(-1, 3), max(int(first[-1]), 1)
 
-    def _by_person(self, node: Ints, column: int, *, must: bool) -> tuple[Ints, Ints]:
-        """What each person is planned for, in the order of a column, and where each person's begins. must: only must-work ashore."""
-        rows: list[list[int]] = [[] for _ in range(max(len(self.refit.people), 1))]
-        for n in range(FIRST_TASK, self.size):
-            counts = node[n, STATE] == TO_PLAY
-            if must:
-                counts = counts and n < self.problem.size and not node[n, OPTIONAL] and not node[n, FLOATS]
-            for who in self.modes[node[n, MODE_LO]][PEOPLE:] if counts else ():
-                if who >= 0:
-                    rows[who].append(n)
-        for mine in rows:
-            mine.sort(key=lambda n: int(node[n, column]))
-        flat = [n for mine in rows for n in mine]
-        return np.array(flat, dtype=np.int64), np.cumsum([0, *(len(mine) for mine in rows)], dtype=np.int64)
-
     def _rest(self) -> tuple[Ints, Ints, Ints]:
         """Days on end each person may work, has worked by now, and the last day they did."""
         a = self.a
@@ -381,6 +366,42 @@ class NetMaker:
                 while run[who] < len(days) and days[-1 - run[who]] == last[who] - run[who]:
                     run[who] += 1
         return a.longest_run.astype(np.int64), run, last
+
+
+def _by_person(node: Ints, modes: list[list[int]], column: int, must_below: int, people: int) -> tuple[Ints, Ints]:
+    """What each person is planned for, in the order of a column, and where each person's begins.
+
+    must_below: only must-work ashore, of nodes below this; 0: all there is.
+    """
+    rows: list[list[int]] = [[] for _ in range(max(people, 1))]
+    for n in range(FIRST_TASK, len(node)):
+        counts = node[n, STATE] == TO_PLAY
+        if must_below:
+            counts = counts and n < must_below and not node[n, OPTIONAL] and not node[n, FLOATS]
+        for who in modes[node[n, MODE_LO]][PEOPLE:] if counts else ():
+            if who >= 0:
+                rows[who].append(n)
+    for mine in rows:
+        mine.sort(key=lambda n: int(node[n, column]))
+    flat = [n for mine in rows for n in mine]
+    return np.array(flat, dtype=np.int64), np.cumsum([0, *(len(mine) for mine in rows)], dtype=np.int64)
+
+
+def done_first(net: Net, first: set[int]) -> Net:
+    """The same net with some nodes, and what they wait for, before everything else in the order of the plan."""
+    wanted, todo = set(first), list(first)
+    while todo:
+        this = todo.pop()
+        for before in net.arc[net.arc[:, THEN] == this, FIRST].tolist():
+            if before not in wanted and net.node[before, STATE] == TO_PLAY and before >= FIRST_TASK:
+                wanted.add(before)
+                todo.append(before)
+    node = net.node.copy()
+    ahead = np.zeros(len(node), dtype=np.int64)
+    ahead[sorted(wanted)] = -1
+    node[:, ORDER] = np.argsort(np.lexsort((node[:, ORDER], ahead)))
+    turns, turn_ptr = _by_person(node, net.mode.tolist(), ORDER, 0, len(net.rest))
+    return net._replace(node=node, turns=turns, turn_ptr=turn_ptr)
 
 
 def _columns(node: Ints, arcs: Ints) -> None:

@@ -3,28 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from datetime import datetime
+from datetime import UTC, datetime
 
 import numpy as np
 import numpy.typing as npt
 
 from rovask.core.odds.deal import Dealt
 from rovask.core.odds.game import Game, game_of, runs_of
+from rovask.core.odds.looks import looks_of
 from rovask.core.odds.luck import lucks, stream_of
 from rovask.core.odds.money import by_launch, money_of
-from rovask.core.odds.net import CALENDAR, MODE_LO
 from rovask.core.odds.play import Played
 from rovask.core.odds.sources import Sort, Source
 from rovask.core.odds.told import Amounts, Drive, JobEnd, Odds, Quantiles, SlotOdds, SourceTold, in_words, interval
-from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, Ints
+from rovask.core.plan.problem.arrays import FIRST_TASK, Ints
 from rovask.core.plan.problem.grid import grid_of
 from rovask.core.plan.result import Plan
 from rovask.core.plan.verdict.verdict import must_that_cannot
+from rovask.core.refit.givens.slot import yard_launches
 from rovask.core.refit.model import Refit
 
 RUNS, SEED = 10_000, 1
 DOTS = 20
 GOES_WELL = 1 / 3  # the part of its cases in which a thing is said to have gone well
+NEXT = 4  # slots after this one that are told without being asked
 MOST_TOLD = 400
 # By which name luck is drawn for a source of a sort; what isn't here has the name of its sort.
 _NAMES = {Sort.PACE: "pace", Sort.REFIT: "refit", Sort.LEAD: "lead", Sort.NOT_ACCEPTED: "again"}
@@ -38,9 +40,11 @@ def odds_of(
     seed: int = SEED,
     only_typed: bool = False,
     slots: Iterable[datetime] = (),
+    looks: bool = True,
     threads: int = 2,
 ) -> Odds:
-    """What ``runs`` (at least 1) runs of a plan of this very refit say. slots: other launches that are asked about.
+    """What ``runs`` (at least 1) runs of a plan of this very refit say. slots: other launches that are asked about; looks:
+    whether what each look is worth is worked out too, which takes as long again.
 
     The same for the same refit, plan, runs and seed, on however many threads. What can't be played is told as its reason.
     """
@@ -55,7 +59,8 @@ def odds_of(
         )  # fmt: skip
     game = game_of(refit, plan, seed, only_typed=only_typed)
     hand, outcome = runs_of(game, 0, runs, threads)
-    return told(game, hand, outcome, seed, slots)
+    found = told(game, hand, outcome, seed, slots)
+    return found.model_copy(update={"looks": looks_of(game, hand, outcome, seed)}) if looks else found
 
 
 def why_not(refit: Refit, plan: Plan) -> str:
@@ -77,13 +82,12 @@ def why_not(refit: Refit, plan: Plan) -> str:
 
 def told(game: Game, hand: Dealt, outcome: Played, seed: int, slots: Iterable[datetime] = ()) -> Odds:
     """What the first runs of a game say."""
-    refit, plan, grid, net = game.refit, game.plan, game.made.problem.grid, game.made.net
+    refit, plan, grid = game.refit, game.plan, game.made.problem.grid
     count, numbers = len(outcome.ready), np.arange(len(outcome.ready))
     made = made_it(game, outcome)
     hits = int(made.sum())
     money = money_of(game, hand, outcome.launch, numbers, seed)
-    row = net.mode[net.node[LAUNCH_NODE, MODE_LO], CALENDAR]
-    asked = sorted({refit.launch_at, *slots, *_next_slots(game, int(row))})
+    asked = sorted({refit.launch_at, *slots, *_next_slots(game)})
     return Odds(
         now=plan.now,
         slot=refit.launch_at,
@@ -132,20 +136,20 @@ def _amounts(money: npt.NDArray[np.int64]) -> Amounts:
     return Amounts(p10=p10, p50=p50, p80=p80, p90=p90, mean=round(float(money.mean())))
 
 
-def _next_slots(game: Game, row: int) -> Iterator[datetime]:
-    """The slots after this one that the yard has given; else its next open days, at the first hour it launches."""
+def _next_slots(game: Game) -> Iterator[datetime]:
+    """The slots after this one that the yard has given; else the same hour on its next open days."""
     net, grid, refit = game.made.net, game.made.problem.grid, game.refit
     if refit.next_slots:
         yield from (one for one in refit.next_slots if one > refit.launch_at and grid.ceil(one) < grid.size)
         return
     day = int(net.day_of[min(net.slot, grid.size - 1)])
-    found = 0
-    while found < 4 and day + 1 < len(net.day_slot):
+    found, clock = 0, grid.local(net.slot).timetz()
+    while found < NEXT and day + 1 < len(net.day_slot):
         day += 1
-        at = int(net.pos[row, net.rank[row, net.day_slot[day]]])
-        if at < grid.size and int(net.day_of[at]) == day:
+        moment = datetime.combine(grid.local(int(net.day_slot[day])).date(), clock)
+        if yard_launches(refit, moment):
             found += 1
-            yield grid.moment(at)
+            yield moment.astimezone(UTC)
 
 
 def _slot(game: Game, outcome: Played, money: npt.NDArray[np.int64], at: datetime) -> SlotOdds:
@@ -185,10 +189,7 @@ def _sources(game: Game, hand: Dealt, made: npt.NDArray[np.bool_], runs: Ints, s
     came = {one.id: hand.came[:, at] for at, (one, _) in enumerate(game.made.unknowns)}
     rows = []
     for source in game.sources.every():
-        if source.sort is Sort.UNKNOWN:
-            well = ~came[source.key]
-        else:
-            well = _went_well(source, runs, seed)
+        well = ~came[source.key] if source.sort is Sort.UNKNOWN else _went_well(source, runs, seed)
         wins = float(made[well].mean()) - base if well.any() and not well.all() else 0.0
         rows.append(
             SourceTold(
