@@ -269,6 +269,7 @@ class Desk:
         plans.keep_plan(session, new, after, clock)
         if after is not before or queue.is_waiting(session, kept.pk):  # a search that runs is of the revision before
             queue.wish_for_search(session, kept.pk)
+        queue.wish_to_play(session, kept.pk)
         if step.send:
             queue.wish_to_send(session, kept.pk, step.send)
         return Done(new, change, step.made, effect)

@@ -153,6 +153,7 @@ class Planning:
         with transaction(self.url) as session:
             if lock(session, kept.pk) == kept.revision and plans.kept_plan(session, kept, now) is None:
                 plans.keep_plan(session, kept, made, clock)
+                queue.wish_to_play(session, kept.pk)
                 if before is not None and is_dearer(kept.refit, made.plan, before.plan):
                     queue.wish_for_search(session, kept.pk)
         return made

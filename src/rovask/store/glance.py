@@ -6,26 +6,37 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import bindparam, select, text
+from sqlalchemy import bindparam, select, text, true
 from sqlalchemy.orm import Session
 
 from rovask.core.plan.planner import Planned
 from rovask.store.account_tables import MemberRow, Membership
 from rovask.store.history_tables import ChangeRow
-from rovask.store.plan_tables import PlanRow, SearchRow
+from rovask.store.odds import OddsThen
+from rovask.store.plan_tables import OddsRow, PlanRow, SearchRow
 from rovask.store.plans import plan_at
 from rovask.store.queue import WAITING, lock_of
 from rovask.store.record_tables import RefitRow
 from rovask.store.refits import AT, NEWEST, Kept, kept_at
 from rovask.store.searches import SearchView, view_of
 
+_NEWEST_ODDS = (
+    select(OddsRow.change, OddsRow.now, OddsRow.runs, OddsRow.odds, OddsRow.low, OddsRow.high)
+    .where(OddsRow.refit_id == bindparam("refit"))
+    .order_by(OddsRow.change.desc())
+    .limit(1)
+    .subquery("newest_odds")
+)
 _GLANCE = (
-    select(*AT, MemberRow.role, MemberRow.person, PlanRow.serial, PlanRow.now, text(WAITING), SearchRow)
+    select(
+        *AT, MemberRow.role, MemberRow.person, PlanRow.serial, PlanRow.now, text(WAITING), SearchRow, *_NEWEST_ODDS.c
+    )
     .select_from(RefitRow)
     .join(ChangeRow, NEWEST)
     .outerjoin(MemberRow, (MemberRow.refit_id == RefitRow.pk) & (MemberRow.account_pk == bindparam("account")))
     .outerjoin(PlanRow, (PlanRow.refit_id == RefitRow.pk) & (PlanRow.revision == RefitRow.revision))
     .outerjoin(SearchRow, SearchRow.refit_id == RefitRow.pk)
+    .outerjoin(_NEWEST_ODDS, true())
     .where(RefitRow.pk == bindparam("refit"))
 )
 
@@ -67,6 +78,11 @@ class Glance:
     def search(self, clock: datetime) -> SearchView | None:
         """The latest search for a better plan."""
         return view_of(self.row[10], clock)
+
+    @property
+    def odds(self) -> OddsThen | None:
+        """How sure the launch was when it was played last."""
+        return OddsThen(*self.row[11:17]) if self.row[11] is not None else None
 
 
 def glance(session: Session, pk: int, account: int) -> Glance | None:

@@ -78,6 +78,26 @@ class SearchRow(Base):
     told: Mapped[str] = mapped_column(server_default="")
 
 
+class OddsRow(Base):
+    """How sure the launch was as the refit stood after one change (core.odds.told.Odds).
+
+    now: the half-hour of the plan that was played. odds: None where nothing could be said. drives: the titles of what drove it.
+    body: all that was found; kept of the newest alone.
+    """
+
+    __tablename__ = "odds"
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    change: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    now: Mapped[datetime]
+    kept_at: Mapped[datetime]
+    runs: Mapped[int]
+    odds: Mapped[float | None]
+    low: Mapped[float | None]
+    high: Mapped[float | None]
+    body: Mapped[Json | None]
+
+
 class AnswerRow(Base):
     """An answer that took many plans to work out (store/answers.py). body: pickled, read by the very version that wrote it."""
 

@@ -11,6 +11,7 @@ from rovask.store.searches import ask_to_stop
 
 TASK, QUEUE = "search", "plans"
 SEND_TASK, SEND_QUEUE = "send-order", "orders"
+PLAY_TASK, PLAY_QUEUE = "play", "odds"
 WAITING = (
     "exists (select from procrastinate_jobs where lock = :lock and status in ('todo', 'doing'))"  # lock: ``lock_of``
 )
@@ -36,6 +37,13 @@ def wish_to_send(session: Session, pk: int, order: str) -> None:
     name = f"order-{pk}-{order}"
     values = {"queue": SEND_QUEUE, "task": SEND_TASK, "lock": name, "queueing_lock": name}
     session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "order": order})})
+
+
+def wish_to_play(session: Session, pk: int) -> None:
+    """Have the odds of a refit worked out once this transaction is committed, unless that already waits."""
+    name = f"odds-{pk}"
+    values = {"queue": PLAY_QUEUE, "task": PLAY_TASK, "lock": name, "queueing_lock": name}
+    session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk})})
 
 
 def lock_of(pk: int) -> str:

@@ -41,3 +41,10 @@ UNKNOWN_WORDS = {
     "vanished": "looked at: nothing there",
     "real": "looked at: it is real",
 }
+
+
+SURENESS_WORDS = {
+    "sure": "sure: as thought, or nearly",
+    "usual": "as such things usually are",
+    "wild": "anybody's guess",
+}

@@ -32,6 +32,8 @@ class How(StrEnum):
     RULES = "rules"
     LIMITS = "limits"
     MARGINS = "margins"
+    SPREADS = "spreads"
+    SLOTS = "slots"
     BY = "by"
     OWN = "own money"
     CURRENCY = "currency"
@@ -131,6 +133,11 @@ def gear(refit: Refit) -> list[tuple[str, str]]:
 def tasks(refit: Refit) -> list[tuple[str, str]]:
     """Tasks with their jobs."""
     return [(task.id, f"{job.title}: {task.title}") for job, task in refit.walk()]
+
+
+def unknowns(refit: Refit) -> list[tuple[str, str]]:
+    """What may be there."""
+    return [(one.id, one.title) for one in refit.unknowns]
 
 
 def jobs(refit: Refit) -> list[tuple[str, str]]:

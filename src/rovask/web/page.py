@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from functools import cached_property
 from typing import Any
@@ -17,6 +17,7 @@ from rovask.core.books.order_by import PartNeed, next_order, part_needs, to_orde
 from rovask.core.explain.broken import BrokenWait, broken_waits
 from rovask.core.explain.effects import effect_of
 from rovask.core.explain.first_look import looks, most_pressing
+from rovask.core.odds.told import JobEnd, Look, Odds, SourceTold, in_words
 from rovask.core.plain.words import count, day, day_and_time, minutes_of, money, span
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
@@ -33,10 +34,12 @@ from rovask.desk.helpers import Helpers
 from rovask.desk.helpers import Kept as Answers
 from rovask.desk.rights import NotAllowed, Right, may
 from rovask.desk.settling import is_open
+from rovask.store import odds as kept_odds
 from rovask.store.account_tables import Membership
 from rovask.store.accounts import SignedIn
 from rovask.store.glance import Glance
 from rovask.store.history import ChangeEntry, Steps, steps
+from rovask.store.odds import OddsThen
 from rovask.store.plans import beside, plan_before
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
@@ -67,6 +70,8 @@ class Page:
     aside: Mapping[str, tuple[Any, ...]] = field(default_factory=dict)
     before: Plan | None = None
     sent: bool = False  # whether it answers a form, and so holds what somebody typed
+    odds_then: OddsThen | None = None  # how sure the launch was when it was played last
+    played: Odds | None = None  # all of that, for pages that ask for it
 
     @property
     def searching(self) -> bool:
@@ -158,6 +163,34 @@ class Page:
         danger = [self._danger()] if self.dangers else []
         return [self._launch(), *danger, self._spare(), self._money(), self._look() or self._order(), self._weather()]
 
+    @property
+    def odds_old(self) -> bool:
+        """Whether what is known of the odds is of the refit as it stood before."""
+        return self.odds_then is not None and self.odds_then.change != self.kept.change
+
+    @property
+    def odds_words(self) -> str:
+        """How sure the launch is, as people say it; "" while nobody knows."""
+        then = self.odds_then
+        if then is None or then.odds is None or self.verdict.outcome is Outcome.AFLOAT:
+            return ""
+        return in_words(then.odds) + (" before that" if self.odds_old else "")
+
+    @cached_property
+    def job_ends(self) -> dict[str, JobEnd]:
+        """When each job may be over, by its id, as it was played last."""
+        return {one.job: one for one in self.played.jobs} if self.played is not None else {}
+
+    @cached_property
+    def worth_of_look(self) -> dict[str, Look]:
+        """What a look is worth, by the unknown it would settle."""
+        return {one.unknown: one for one in self.played.looks} if self.played is not None else {}
+
+    @cached_property
+    def worth_of(self) -> dict[tuple[str, str], SourceTold]:
+        """What each uncertain thing is worth, by its sort and record."""
+        return {(one.sort, one.key): one for one in self.played.sources} if self.played is not None else {}
+
     @cached_property
     def dangers(self) -> list[Finding]:
         """What was found dangerous and isn't settled: she may not float."""
@@ -197,6 +230,13 @@ class Page:
         return Item(span(-left // 60 * 60), f"since the launch slot, {when}", f"{self.root}/slip", "urgent")
 
     def _spare(self) -> Item:
+        """Spare or short, and how sure that is."""
+        item = self._spare_alone()
+        if not self.odds_words or self.dangers or self.verdict.old:
+            return item
+        return replace(item, label=f"{item.label}, sure {self.odds_words}", href=f"{self.root}/odds")
+
+    def _spare_alone(self) -> Item:
         verdict, slip = self.verdict, f"{self.root}/slip#verdict"
         if not self.refit.tasks:
             return Item("–", "no tasks yet", f"{self.root}/jobs")
@@ -299,11 +339,12 @@ def page_here(
     aside: tuple[type[Frozen], ...] = (),
     *,
     before: bool = False,
+    odds: bool = False,
 ) -> Page:
     """Everything of a refit at one moment, for somebody who may see it. Raises NotFound for others.
 
     A page that is there to change something is not shown of a closed refit. aside: models of what is kept aside that the
-    page shows. before: whether it shows what moved. When the half-hour has no plan yet, it is made first, outside any
+    page shows. before: whether it shows what moved; odds: all that is known of how sure the launch is. When the half-hour has no plan yet, it is made first, outside any
     transaction, and everything is read again.
     """
     desk, helpers = desk_of(request), helpers_of(request)
@@ -317,14 +358,14 @@ def page_here(
             if planned is None and turn == READ_AGAIN:
                 planned = desk.planning.current(kept, clock)
             if planned is not None:
-                return _page(helpers, session, who, found, kept, planned, clock, aside, before, sent)
+                return _page(helpers, session, who, found, kept, planned, clock, aside, before, sent, odds)
         desk.planning.current(kept, clock)
     raise AssertionError  # the last turn had a plan
 
 
 def _page(
     helpers: Helpers, session: Session, who: SignedIn, found: Glance, kept: Kept, planned: Planned, clock: datetime,
-    aside: tuple[type[Frozen], ...], before: bool, sent: bool,
+    aside: tuple[type[Frozen], ...], before: bool, sent: bool, odds: bool,
 ) -> Page:  # fmt: skip
     newest, next_steps = steps(session, kept.pk)
     note = _note(newest, who.seen_change)
@@ -346,6 +387,8 @@ def _page(
         {kind_of(model).name: load_aside(session, kept.pk, kind_of(model)) for model in aside},
         plan_before(session, kept) if before and (note or instead) else None,
         sent,
+        found.odds,
+        kept_odds.newest(session, kept.pk) if odds else None,
     )
 
 

@@ -18,8 +18,8 @@ from rovask.core.refit.givens.choices import (
 )
 from rovask.core.refit.seen.choices import OffSort, Severity, UnknownState
 from rovask.core.refit.stores.choices import Lies, PartStatus
-from rovask.core.refit.work.choices import Deed, Emission, LinkKind, Need, Opens, State
-from rovask.web.choice_words import KIND_WORDS, SEVERITY_WORDS, STATE_WORDS, STATUS_WORDS, UNKNOWN_WORDS
+from rovask.core.refit.work.choices import Deed, Emission, LinkKind, Need, Opens, State, Sureness, UsualOf
+from rovask.web.choice_words import KIND_WORDS, SEVERITY_WORDS, STATE_WORDS, STATUS_WORDS, SURENESS_WORDS, UNKNOWN_WORDS
 from rovask.web.day_fields import DAY_FIELDS
 from rovask.web.field import (
     Field,
@@ -35,10 +35,13 @@ from rovask.web.field import (
     readings,
     recipes,
     tasks,
+    unknowns,
 )
 from rovask.web.store_fields import STORE_FIELDS
 
 __all__ = ["FIELDS", "Field", "How"]
+
+SPREADS_HELP = ", ".join(one.value for one in UsualOf if one is not UsualOf.WORK)
 
 
 _HOURS_HELP = "One line for each pattern: mon-sat 08:00-12:00, 13:00-18:00"
@@ -54,6 +57,9 @@ UNSURE = "How sure the wait is"
 
 
 KIND_OF = "What it must be, what there is of it, and its budget line"
+
+
+SO_FAR = "How far it may go, and what it hangs on"
 
 
 LEAD = "How sure the lead time is, and what is missing"
@@ -123,6 +129,15 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             help="by its tariff, once",
             group=MINDED,
         ),
+        Field(
+            "sureness",
+            "How sure the hours are",
+            How.CHOICE,
+            options=choices(Sureness, SURENESS_WORDS),
+            optional=True,
+            help="where least and most say nothing",
+            group=MINDED,
+        ),
         Field("caution", "Caution", How.AREA, wide=True, group=MINDED),
         Field("check", "Done when", wide=True, help="what must be true, and somebody has seen", group=MINDED),
         Field("note", "Note", How.AREA, wide=True, group=MINDED),
@@ -164,6 +179,15 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             wide=True,
             group=UNSURE,
         ),
+        Field(
+            "sureness",
+            "How sure it is",
+            How.CHOICE,
+            options=choices(Sureness, SURENESS_WORDS),
+            optional=True,
+            help="where neither is known",
+            group=UNSURE,
+        ),
     ),
     "person": (
         Field("name", "Name"),
@@ -194,6 +218,15 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("stowed", "Stowed at"),
         Field("lead_least", "It may come in", How.NUMBER, "days", "at the shortest", optional=True, group=LEAD),
         Field("lead_most", "or take", How.NUMBER, "days", "at the longest", optional=True, group=LEAD),
+        Field(
+            "sureness",
+            "How sure the lead time is",
+            How.CHOICE,
+            options=choices(Sureness, SURENESS_WORDS),
+            optional=True,
+            help="where neither is known",
+            group=LEAD,
+        ),
         Field("missing_since", "Can't be found since", How.MOMENT, optional=True, group=LEAD),
         Field("price_least", "It costs at least", How.MONEY, optional=True, group=LEAD),
         Field("price_most", "and at most", How.MONEY, "until the price is known", optional=True, group=LEAD),
@@ -262,6 +295,22 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("task", "Settled by", How.CHOICE, options=tasks, optional=True),
         Field("recipe", "Leads to", How.CHOICE, options=recipes, optional=True),
         Field("state", "It is", How.CHOICE, options=choices(UnknownState, UNKNOWN_WORDS)),
+        Field("after", "Only if it is so that", How.CHOICE, options=unknowns, optional=True, group=SO_FAR),
+        Field("hours_least", "Work at least", How.NUMBER, "h", optional=True, group=SO_FAR),
+        Field("hours_most", "and at most", How.NUMBER, "h", optional=True, group=SO_FAR),
+        Field("lead_least", "Parts at the soonest", How.NUMBER, "days", optional=True, group=SO_FAR),
+        Field("lead_most", "and at the latest", How.NUMBER, "days", optional=True, group=SO_FAR),
+        Field("money_least", "Money at least", How.MONEY, optional=True, group=SO_FAR),
+        Field("money_most", "and at most", How.MONEY, optional=True, group=SO_FAR),
+        Field(
+            "sureness",
+            "How sure these are",
+            How.CHOICE,
+            options=choices(Sureness, SURENESS_WORDS),
+            optional=True,
+            help="where neither is known",
+            group=SO_FAR,
+        ),
     ),
     "off-boat": (
         Field("what", "What comes off, is opened or borrowed", wide=True),
@@ -363,6 +412,20 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             "Closed and proved before the slings",
             How.MARGINS,
             help="The yard's working days, one line each: hull 1 d; also water, steering, engine, gas, starter",
+            wide=True,
+        ),
+        Field(
+            "next_slots",
+            "Slots after this one",
+            How.SLOTS,
+            help="If it is missed: tides, days the yard has given. One line each: 18 Jun 2026 10:00; none: its hours",
+            wide=True,
+        ),
+        Field(
+            "usual_spreads",
+            "How far things usually come out",
+            How.SPREADS,
+            help=f"In parts of what was thought, one line each: work 0.6 to 2.2; also {SPREADS_HELP}",
             wide=True,
         ),
         Field(

@@ -41,8 +41,10 @@ from rovask.web.spelling import (
     read_ranges,
     read_rules,
     read_shifts,
+    read_spreads,
     rules_text,
     shifts_text,
+    spreads_text,
 )
 
 SHARES = ("chance", "misfit")  # typed in per cent, kept as a share of one
@@ -109,6 +111,10 @@ def typed_values(kind: Kind, item: Mapping[str, Any], zone: ZoneInfo, currency: 
                 out[field_.name] = limits_text(value or ())
             case How.MARGINS:
                 out[field_.name] = margins_text(value or ())
+            case How.SPREADS:
+                out[field_.name] = spreads_text(value or ())
+            case How.SLOTS:
+                out[field_.name] = "\n".join(moment_text(one, zone) for one in value or ())
             case How.BY:
                 out[field_.name] = by_text(value or ())
             case How.OWN:
@@ -242,6 +248,10 @@ def _read_one(field_: Field, values: Mapping[str, Any], zone: ZoneInfo, currency
         return read_limits(text)
     if field_.how is How.MARGINS:
         return read_margins(text)
+    if field_.how is How.SPREADS:
+        return read_spreads(text)
+    if field_.how is How.SLOTS:
+        return [typed.moment(line, zone, near) for line in text.splitlines() if line.strip()]
     if field_.how is How.BY:
         return read_by(text)
     if field_.how is How.WORDS:

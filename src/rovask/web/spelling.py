@@ -11,8 +11,8 @@ from zoneinfo import ZoneInfo
 from rovask.core.refit import typed
 from rovask.core.refit.givens.choices import Service, Weekday
 from rovask.core.refit.givens.kinds import MIDNIGHT
-from rovask.core.refit.model import DayRange, Margin, OutageLimit, Shift, WorkBy, YardRule
-from rovask.core.refit.work.choices import Closed, Emission
+from rovask.core.refit.model import DayRange, Margin, OutageLimit, Shift, UsualSpread, WorkBy, YardRule
+from rovask.core.refit.work.choices import Closed, Emission, UsualOf
 
 _DAYS = [day.value for day in Weekday]
 _DAY = r"\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\s?\d{1,2}[./]\s?\d{4}|\d{1,2}\.? [A-Za-z]{3,9}\.? \d{4}"
@@ -164,6 +164,25 @@ def read_margins(text: str) -> list[dict[str, Any]]:
         if not match or match.group(1) not in set(Closed):
             raise ValueError(f"“{line}” should read like hull 1 d, with one of {', '.join(Closed)}")
         out.append({"what": match.group(1), "days": typed.number(match.group(2))})
+    return out
+
+
+def spreads_text(spreads: Iterable[UsualSpread]) -> str:
+    """Usual spreads as lines like ``work 0.6 to 2.2``."""
+    return "\n".join(f"{spread.of.value} {spread.least:g} to {spread.most:g}" for spread in spreads)
+
+
+def read_spreads(text: str) -> list[dict[str, Any]]:
+    """The spreads in such lines. Raises ValueError."""
+    out = []
+    for line in filter(None, (line.strip() for line in text.lower().splitlines())):
+        match = re.match(r"^([a-z ]+?)\s+([\d.,]+)\s*(?:to|-|–)\s*([\d.,]+)$", line)
+        if not match or match.group(1) not in set(UsualOf):
+            raise ValueError(f"“{line}” should read like work 0.6 to 2.2, with one of {', '.join(UsualOf)}")
+        least, most = typed.number(match.group(2)), typed.number(match.group(3))
+        if not 0.05 <= least <= 1 <= most <= 20:
+            raise ValueError(f"“{line}” runs from a part of 0.05 to 1 to one of 1 to 20 of what was thought")
+        out.append({"of": match.group(1), "least": least, "most": most})
     return out
 
 

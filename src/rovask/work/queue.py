@@ -1,5 +1,5 @@
 """The queue and its tasks: look for a better plan of a refit, longer than a request may (search.py); send an order to its
-supplier's service (orders.py), which waits for no search.
+supplier's service (orders.py), and play it thousands of times for its odds (odds.py), which wait for no search.
 
 Every change wishes for one search of its refit (store/queue.py); only one waits or runs for a refit at a time.
 """
@@ -16,7 +16,8 @@ from procrastinate.jobs import Status as JobStatus
 from rovask.desk.callbacks import do_what_was_told
 from rovask.desk.door import Desk
 from rovask.settings import Settings
-from rovask.store.queue import QUEUE, SEND_QUEUE, SEND_TASK, TASK
+from rovask.store.queue import PLAY_QUEUE, PLAY_TASK, QUEUE, SEND_QUEUE, SEND_TASK, TASK
+from rovask.work.odds import play
 from rovask.work.orders import send_order
 from rovask.work.search import search
 
@@ -40,6 +41,10 @@ def queue_app(settings: Settings) -> App:
     @app.task(name=SEND_TASK, queue=SEND_QUEUE, retry=RetryStrategy(max_attempts=SEND_ATTEMPTS, exponential_wait=5))
     def send_task(pk: int, order: str) -> None:
         log.info("refit %s: order %s: %s", pk, order, send_order(settings, pk, order))
+
+    @app.task(name=PLAY_TASK, queue=PLAY_QUEUE)
+    def play_task(pk: int) -> None:
+        log.info("refit %s: odds %s", pk, "kept" if play(settings, pk) else "not kept")
 
     return app
 
@@ -68,13 +73,17 @@ async def run_worker(settings: Settings) -> None:
     async with app.open_async():
         recovery = asyncio.create_task(_recover(app, settings))
         try:
-            sending = asyncio.create_task(
-                app.run_worker_async(queues=[SEND_QUEUE], concurrency=2, install_signal_handlers=False)
-            )
+            beside = [
+                asyncio.create_task(
+                    app.run_worker_async(queues=[name], concurrency=many, install_signal_handlers=False)
+                )
+                for name, many in ((SEND_QUEUE, 2), (PLAY_QUEUE, 1))
+            ]
             try:
                 await app.run_worker_async(queues=[QUEUE], concurrency=1, install_signal_handlers=True)
             finally:
-                sending.cancel()
-                await asyncio.gather(sending, return_exceptions=True)
+                for one in beside:
+                    one.cancel()
+                await asyncio.gather(*beside, return_exceptions=True)
         finally:
             recovery.cancel()

@@ -5,10 +5,10 @@ One number of luck for each source and run picks a row of its table (spread.py, 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -154,6 +154,19 @@ def _deal(deck, first, count, nodes):  # type: ignore[no-untyped-def]
     return work, wait, release, away, ill, came, sky
 
 
+def first_of(hand: Dealt, runs: int) -> Dealt:
+    """The first runs of a deal."""
+    return Dealt(
+        hand.work[:runs],
+        hand.wait[:runs],
+        hand.release[:runs],
+        hand.away[:runs],
+        hand.ill[:runs],
+        hand.came[:runs],
+        hand.sky[:runs],
+    )
+
+
 def dealt(deck: Deck, first: int, count: int) -> Dealt:
     """Runs ``first`` to ``first + count - 1``; the same whatever is dealt beside them. O(runs x nodes)."""
     return Dealt(*_deal(deck, first, count, len(deck.work)))
@@ -258,7 +271,7 @@ def deck_of(refit: Refit, plan: Plan, made: Made, compiler: Compiler, sources: S
     )._replace(tables=tables.array())
 
 
-def _unknowns(made: Made, sources: Sources, tables: _Tables, seed: int) -> dict[str, npt.NDArray[np.generic]]:
+def _unknowns(made: Made, sources: Sources, tables: _Tables, seed: int) -> dict[str, Any]:
     at = {one.id: n for n, (one, _) in enumerate(made.unknowns)}
     leads = [sources.unknown_lead.get(one.id) for one, _ in made.unknowns]
     return {
@@ -311,9 +324,9 @@ def certain_release(compiler: Compiler, sources: Sources, task: Task) -> int:
     return compiler.release_of(task, ready)
 
 
-def _ints(values: object) -> Ints:
-    return np.array(list(values), dtype=np.int64)  # type: ignore[call-overload]
+def _ints(values: Iterable[int]) -> Ints:
+    return np.array(list(values), dtype=np.int64)
 
 
-def _streams(values: object) -> Streams:
-    return np.array(list(values), dtype=np.uint64)  # type: ignore[call-overload]
+def _streams(values: Iterable[np.uint64]) -> Streams:
+    return np.array(list(values), dtype=np.uint64)

@@ -10,7 +10,7 @@ import math
 
 import numpy as np
 
-from rovask.core.odds.deal import Dealt
+from rovask.core.odds.deal import Dealt, first_of
 from rovask.core.odds.game import Game
 from rovask.core.odds.money import money_of
 from rovask.core.odds.net import STATE, TO_PLAY, done_first
@@ -25,7 +25,7 @@ MOST = 6  # looks that are worked out: of what is likeliest to cost most time
 def looks_of(game: Game, hand: Dealt, outcome: Played, seed: int) -> tuple[Look, ...]:
     """What each look is worth, the best first; of things that show in a task not begun. O(looks x runs x nodes)."""
     runs = min(RUNS, len(outcome.ready))
-    few = Dealt(*(rows[:runs] for rows in hand))
+    few = first_of(hand, runs)
     numbers = np.arange(runs)
     as_planned = outcome.launch[:runs]
     cost = money_of(game, few, as_planned, numbers, seed)

@@ -179,9 +179,8 @@ def _with_forecast(made: Skies, zone: ZoneInfo, weather: Weather, now: datetime,
         return made
     low = round((weather.start - made.start) / timedelta(hours=1))
     inside = [n for n in range(len(weather.temperature)) if 0 <= low + n < made.rain.shape[1]]
-    temperature, humidity, rain, wind = (
-        part.copy() for part in (made.temperature, made.humidity, made.rain, made.wind)
-    )
+    temperature, humidity = made.temperature.copy(), made.humidity.copy()
+    rain, wind = made.rain.copy(), made.wind.copy()
     today = now.astimezone(zone).date()
     by_day: dict[date, list[int]] = {}
     for n in inside:

@@ -114,7 +114,7 @@ class Sources:
             self.work, self.wait, self.lead, self.unknown, self.unknown_lead, self.unknown_money, self.trade, self.illness,
             self.not_accepted, self.price, self.pace,
         ):  # fmt: skip
-            yield from (one for one in lot.values() if one.is_open)  # type: ignore[attr-defined]
+            yield from (one for one in lot.values() if one.is_open)
         if self.refit is not None:
             yield self.refit
 

@@ -83,7 +83,7 @@ def _thousandths(values: Table, weights: Table) -> Table:
     moment = np.concatenate([[0.0], np.cumsum(weights * values)])
     cuts = np.linspace(0, mass[-1], ROWS + 1)
     upto = np.interp(cuts, mass, moment)
-    return np.clip(np.diff(upto) / np.diff(cuts), values[0], values[-1])
+    return np.asarray(np.clip(np.diff(upto) / np.diff(cuts), values[0], values[-1]))
 
 
 def at_least(table: Table, low: float) -> Table:

@@ -8,7 +8,7 @@ from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan
 from rovask.desk.command import DirectCommand, Scene
 from rovask.desk.planning import better
-from rovask.store import plans, refits
+from rovask.store import plans, queue, refits
 from rovask.store.errors import NotFound
 from rovask.store.plan_tables import SearchState
 from rovask.store.refits import Kept
@@ -105,4 +105,5 @@ class KeepFound(DirectCommand):
         else:
             previous = plans.previous_of(scene.session, kept) or plans.plain(present)
             plans.keep_plan(scene.session, kept, self.found, scene.clock, previous=previous)
+            queue.wish_to_play(scene.session, pk)
         return True

@@ -306,7 +306,7 @@ def _next_of(refit: Refit, job: Job) -> set[str]:
 @router.get("/r/{pk}/jobs/{key}")
 def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -> Response:
     """A job's sheet: its tasks in order, their ties, times and why they lie there."""
-    page = page_here(request, who, pk, aside=(Photo,))
+    page = page_here(request, who, pk, aside=(Photo,), odds=True)
     job = next((job for job in page.refit.jobs if job.id == key), None)
     if job is None:
         raise NotFound("This job is gone; somebody removed it meanwhile.")

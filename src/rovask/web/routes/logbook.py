@@ -13,12 +13,14 @@ from rovask.core.refit import typed
 from rovask.core.refit.model import Decision, Photo
 from rovask.core.reports.handover import handover
 from rovask.core.reports.log_lines import LineKind, Wanted, log_lines
+from rovask.store import odds
 from rovask.store.errors import NotFound
 from rovask.store.history import ChangeEntry, changes_around, history
 from rovask.store.plans import planned_then
 from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.effect_words import money_told
 from rovask.web.moved_money import REST, moved_money
+from rovask.web.odds_words import moves_by_change
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Who
@@ -40,8 +42,11 @@ def log(
     shown = []
     if not wanted.any:
         with desk_of(request).looking() as session:
-            entries = history(session, pk)
-        shown = [(entry, *effect_of(entry.before, entry.after), money_told(entry.effect)) for entry in entries]
+            entries, by_change = history(session, pk), moves_by_change(odds.line(session, pk))
+        shown = [
+            (entry, *effect_of(entry.before, entry.after), money_told(entry.effect), by_change.get(entry.pk, 0))
+            for entry in entries
+        ]
     context = page.context(
         entries=shown,
         wanted=wanted,

@@ -12,9 +12,13 @@ from rovask.core.plan.progress import progress, work_left
 from rovask.core.refit.model import Baseline, Refit
 from rovask.desk.commands.days import KeepBaseline, UsePaces
 from rovask.desk.commands.recipes import LearnRecipe
+from rovask.store import odds
+from rovask.store.history import history
 from rovask.web.acting import acted, on_to, ran
-from rovask.web.asking import Pk, RecordId
+from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.heap_drawing import heap_of
+from rovask.web.odds_drawing import line_of
+from rovask.web.odds_words import odds_moves
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Posted, Who
@@ -34,6 +38,9 @@ def progress_page(request: Request, who: Who, pk: Pk, baseline: str = "") -> Res
     refit, zone = page.refit, page.zone
     rows = work_left(refit, page.planned, chosen)
     today, launch = page.now.astimezone(zone).date(), refit.launch_at.astimezone(zone).date()
+    with desk_of(request).looking() as session:
+        rows_of_odds = odds.line(session, pk)
+        told = {entry.pk: entry.what for entry in history(session, pk)}
     learned = paces(refit)
     factors = {(one.person, one.work): one.factor for one in learned}
     left = next((row.left for row in rows if row.day == today), 0.0)
@@ -50,6 +57,8 @@ def progress_page(request: Request, who: Who, pk: Pk, baseline: str = "") -> Res
         others=with_paces(refit, page.plan, factors),
         paced=[task for task in refit.tasks.values() if task.paced != 1],
         recipes=_learnable(refit),
+        odds_line=line_of(rows_of_odds, zone),
+        odds_moves=odds_moves(rows_of_odds, told),
     )
     return render(request, "progress.html", context)
 

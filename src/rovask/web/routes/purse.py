@@ -60,7 +60,7 @@ GROUPS = {
 @router.get("/r/{pk}/purse")
 def purse(request: Request, who: Who, pk: Pk, by: str = "line") -> Response:
     """The forecast, the drawing, the budget's lines, what moved it, where each job stands."""
-    page = page_here(request, who, pk, aside=(Baseline,))
+    page = page_here(request, who, pk, aside=(Baseline,), odds=True)
     refit, plan = page.refit, page.plan
     by = by if by in GROUPS else "line"
     zone = page.zone

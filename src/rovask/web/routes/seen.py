@@ -236,7 +236,7 @@ def belongs(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> 
 @router.get("/r/{pk}/findings")
 def findings(request: Request, who: Who, pk: Pk, place: str = "") -> Response:
     """Everything found, by where it was found, and everything nobody knows yet; or one place's, for whoever works there."""
-    page = page_here(request, who, pk, aside=(Decision, Photo))
+    page = page_here(request, who, pk, aside=(Decision, Photo), odds=True)
     refit = page.refit
     at = page.plan.by_task()
     unknowns = sorted(

@@ -18,6 +18,7 @@ from rovask.core.plan.result import Plan
 from rovask.core.refit import typed
 from rovask.web.asking import Pk
 from rovask.web.assets import chart_style
+from rovask.web.odds_drawing import Dots, dots_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render, templates
 from rovask.web.security import Who
@@ -91,10 +92,16 @@ def shown_once(chart: Chart, label: str, chosen: str, link: str, root: str, uid:
 templates.env.globals["chart_svg"] = shown_once
 
 
+def launch_dots(page: Page) -> Dots | None:
+    """Where the launch may fall, as it was played last; None while nobody knows."""
+    played = page.played
+    return dots_of(played.dots, played.slot, page.zone) if played is not None and played.odds is not None else None
+
+
 @router.get("/r/{pk}/slip")
 def slip(request: Request, who: Who, pk: Pk, asked: Annotated[Asked, Query()]) -> Response:
     """The plan chart, and what is known of the task chosen on it."""
-    page = page_here(request, who, pk, before=True)
+    page = page_here(request, who, pk, before=True, odds=True)
     before = page.before
     task = asked.task
     chosen = page.refit.tasks.get(task)
@@ -114,6 +121,7 @@ def slip(request: Request, who: Who, pk: Pk, asked: Annotated[Asked, Query()]) -
         pin_text=moment_text(item.start, page.zone) if item else "",
         spare=page.verdict.spare_by_task.get(task),
         spans=list(SPANS),
+        dots=launch_dots(page),
         search=page.search,
         moved=matter_first(page.refit, page.verdict, moves(page.refit, before, page.plan)) if before else [],
         near=moved_near(page.refit, before, page.plan) if before else (0, 0),

@@ -3,7 +3,9 @@
 Revision 0013, after 0012. May be added beside a web process of 0.12.0.
 """
 
+import sqlalchemy as sa
 from alembic import op
+from sqlalchemy.dialects import postgresql
 
 from rovask.store.spelled_columns import choices, column
 
@@ -30,10 +32,21 @@ def upgrade() -> None:
     )  # fmt: skip
     op.add_column("refit", column("usual_spreads:json", "[]"))
     op.add_column("refit", column("next_slots:json", "[]"))
+    op.create_table(
+        "odds",
+        sa.Column("refit_id", sa.BigInteger, sa.ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True),
+        sa.Column("change", sa.BigInteger, primary_key=True),
+        sa.Column("now", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("kept_at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("runs", sa.Integer, nullable=False),
+        *(sa.Column(name, sa.Float) for name in ("odds", "low", "high")),
+        sa.Column("body", postgresql.JSONB(astext_type=sa.Text())),
+    )
 
 
 def downgrade() -> None:
     """What was said of it is forgotten."""
+    op.drop_table("odds")
     op.drop_column("refit", "next_slots")
     op.drop_column("refit", "usual_spreads")
     op.drop_constraint(op.f("fk_unknown_refit_id_after_unknown"), "unknown", type_="foreignkey")
