@@ -9,6 +9,7 @@ previews: anybody's page while forty previews of one boat are asked for (preview
 boats: the pages round forty boats against one (boats.py).
 broken: first plan and verdict of refits in which something can't be.
 against: this checkout against another one, in turns (against.py); for a machine whose speed changes.
+odds: how long playing a plan thousands of times takes, and its memory (odds.py).
 effects: what recipes are said to do against what comes of them (effects.py); long: minutes a recipe.
 """
 
@@ -68,6 +69,7 @@ def run(what: str, seconds: float = 60.0, every: int = 1, other: Path | None = N
     from benches.against import against
     from benches.boats import boats
     from benches.effects import effects
+    from benches.odds import odds
     from benches.planner import SECTIONS
     from benches.previews import previews
 
@@ -80,6 +82,7 @@ def run(what: str, seconds: float = 60.0, every: int = 1, other: Path | None = N
         "books": books,
         "browser": browser,
         "effects": lambda: effects(seconds, every),
+        "odds": odds,
     } | SECTIONS
     if other is not None:
         benches["against"] = lambda: against(other)

@@ -303,7 +303,7 @@ def bench(
     what: Annotated[
         str,
         typer.Argument(
-            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects, against"
+            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects, odds, against"
         ),
     ] = "planner",
     other: Annotated[

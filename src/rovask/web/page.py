@@ -17,7 +17,7 @@ from rovask.core.books.order_by import PartNeed, next_order, part_needs, to_orde
 from rovask.core.explain.broken import BrokenWait, broken_waits
 from rovask.core.explain.effects import effect_of
 from rovask.core.explain.first_look import looks, most_pressing
-from rovask.core.odds.told import JobEnd, Look, Odds, SourceTold, in_words
+from rovask.core.odds.told import Odds, in_words
 from rovask.core.plain.words import count, day, day_and_time, minutes_of, money, span
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Outcome, Plan, Verdict
@@ -175,21 +175,6 @@ class Page:
         if then is None or then.odds is None or self.verdict.outcome is Outcome.AFLOAT:
             return ""
         return in_words(then.odds) + (" before that" if self.odds_old else "")
-
-    @cached_property
-    def job_ends(self) -> dict[str, JobEnd]:
-        """When each job may be over, by its id, as it was played last."""
-        return {one.job: one for one in self.played.jobs} if self.played is not None else {}
-
-    @cached_property
-    def worth_of_look(self) -> dict[str, Look]:
-        """What a look is worth, by the unknown it would settle."""
-        return {one.unknown: one for one in self.played.looks} if self.played is not None else {}
-
-    @cached_property
-    def worth_of(self) -> dict[tuple[str, str], SourceTold]:
-        """What each uncertain thing is worth, by its sort and record."""
-        return {(one.sort, one.key): one for one in self.played.sources} if self.played is not None else {}
 
     @cached_property
     def dangers(self) -> list[Finding]:

@@ -9,7 +9,8 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from rovask.core.odds.deal import Dealt, Deck, certain_release, dealt, deck_of
-from rovask.core.odds.net import BEGUN, RELEASE, STATE, TO_PLAY, Made, NetMaker
+from rovask.core.odds.net import BEGUN, RELEASE, STATE, TO_PLAY, Made
+from rovask.core.odds.net_maker import NetMaker
 from rovask.core.odds.play import Played, played
 from rovask.core.odds.skies import SKIES, Skies, skies_of
 from rovask.core.odds.sources import Sources, sources_of

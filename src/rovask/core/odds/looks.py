@@ -39,10 +39,11 @@ def looks_of(game: Game, hand: Dealt, outcome: Played, seed: int) -> tuple[Look,
         half = 1.96 * float(gained.std()) / math.sqrt(runs)
         saved = float((cost - money_of(game, few, early.launch, numbers, seed)).mean())
         mean = float(gained.mean())
+        sooner = float((outcome.ready[:runs] - early.ready).mean()) / 2
         out.append(
             Look(
                 unknown=one.id, task=one.task, title=one.title, gains=round(mean, 4), low=round(mean - half, 4),
-                high=round(mean + half, 4), money=round(saved),
+                high=round(mean + half, 4), hours=round(sooner, 1), money=round(saved),
             )
         )  # fmt: skip
     return tuple(sorted(out, key=lambda look: (-look.gains, -look.money)))

@@ -28,6 +28,7 @@ DOTS = 20
 GOES_WELL = 1 / 3  # the part of its cases in which a thing is said to have gone well
 NEXT = 4  # slots after this one that are told without being asked
 MOST_TOLD = 400
+NEARLY_SETTLED = 0.05  # odds nearer to never or surely are moved by nothing; hours tell more
 # By which name luck is drawn for a source of a sort; what isn't here has the name of its sort.
 _NAMES = {Sort.PACE: "pace", Sort.REFIT: "refit", Sort.LEAD: "lead", Sort.NOT_ACCEPTED: "again"}
 
@@ -104,7 +105,7 @@ def told(game: Game, hand: Dealt, outcome: Played, seed: int, slots: Iterable[da
         money=_amounts(money),
         currency=refit.currency,
         drives=_drives(game, outcome),
-        sources=tuple(_sources(game, hand, made, numbers, seed)),
+        sources=tuple(_sources(game, hand, outcome, made, numbers, seed)),
         jobs=tuple(_jobs(game, outcome)),
         missed=round(float(outcome.missed.mean()), 4),
         own_climate=game.own_climate,
@@ -184,27 +185,42 @@ def _drives(game: Game, outcome: Played) -> tuple[Drive, ...]:
     return tuple(sorted(rows, key=lambda one: -one.share))
 
 
-def _sources(game: Game, hand: Dealt, made: npt.NDArray[np.bool_], runs: Ints, seed: int) -> Iterator[SourceTold]:
-    base = float(made.mean())
+def _sources(
+    game: Game, hand: Dealt, outcome: Played, made: npt.NDArray[np.bool_], runs: Ints, seed: int
+) -> Iterator[SourceTold]:
+    """Each uncertain thing with what it is worth, the most first: in odds, or where those are nearly settled in hours."""
     came = {one.id: hand.came[:, at] for at, (one, _) in enumerate(game.made.unknowns)}
     rows = []
     for source in game.sources.every():
         well = ~came[source.key] if source.sort is Sort.UNKNOWN else _went_well(source, runs, seed)
-        wins = float(made[well].mean()) - base if well.any() and not well.all() else 0.0
+        wins, hours = _worth(outcome, made, well)
         rows.append(
             SourceTold(
                 sort=source.sort, key=source.key, title=source.title, origin=source.origin, unit=source.unit,
-                chance=source.chance, least=source.least, likely=source.likely, most=source.most, wins=round(wins, 4),
+                chance=source.chance, least=source.least, likely=source.likely, most=source.most, wins=wins, hours=hours,
             )
         )  # fmt: skip
     if not game.sources.only_typed and game.made.skies > 1:
+        wins, hours = _worth(outcome, made, *_under_good_skies(hand.sky, outcome.ready))
         rows.append(
             SourceTold(
                 sort=Sort.WEATHER, key="sky", title="the weather", origin="typed" if game.own_climate else "usual", unit="",
-                chance=None, least=0, likely=0, most=0, wins=round(_under_good_skies(hand.sky, made) - base, 4),
+                chance=None, least=0, likely=0, most=0, wins=wins, hours=hours,
             )
         )  # fmt: skip
-    yield from sorted(rows, key=lambda one: -one.wins)[:MOST_TOLD]
+    settled = not NEARLY_SETTLED <= float(made.mean()) <= 1 - NEARLY_SETTLED
+    yield from sorted(rows, key=lambda one: (-one.hours, -one.wins) if settled else (-one.wins, -one.hours))[:MOST_TOLD]
+
+
+def _worth(
+    outcome: Played, made: npt.NDArray[np.bool_], well: npt.NDArray[np.bool_], of: npt.NDArray[np.bool_] | None = None
+) -> tuple[float, float]:
+    """How much surer, and how many hours sooner, it is where a thing went well. of: among which runs; None: all."""
+    of = np.ones_like(well) if of is None else of
+    if not well.any() or well[of].all():
+        return 0.0, 0.0
+    sooner = float(outcome.ready[of].mean() - outcome.ready[well].mean()) / 2
+    return round(float(made[well].mean() - made[of].mean()), 4), round(sooner, 1)
 
 
 def _went_well(source: Source, runs: Ints, seed: int) -> npt.NDArray[np.bool_]:
@@ -225,14 +241,14 @@ def _went_well(source: Source, runs: Ints, seed: int) -> npt.NDArray[np.bool_]:
     return np.asarray(luck < GOES_WELL)
 
 
-def _under_good_skies(sky: Ints, made: npt.NDArray[np.bool_]) -> float:
-    """How often the launch holds under the best third of the skies: chosen by every other run, told by the rest."""
+def _under_good_skies(sky: Ints, ready: Ints) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.bool_]]:
+    """Runs under the best third of the skies, and those they are compared with: chosen by every other run, told by the rest."""
     even = np.arange(len(sky)) % 2 == 0
     many = int(sky.max()) + 1
-    hits = np.bincount(sky[even], weights=made[even], minlength=many)
-    share = hits / np.maximum(np.bincount(sky[even], minlength=many), 1)
-    good = np.isin(sky, np.argsort(-share)[: max(round(many * GOES_WELL), 1)]) & ~even
-    return float(made[good].mean()) if good.any() else float(made.mean())
+    mean = np.bincount(sky[even], weights=ready[even], minlength=many) / np.maximum(
+        np.bincount(sky[even], minlength=many), 1
+    )
+    return np.isin(sky, np.argsort(mean)[: max(round(many * GOES_WELL), 1)]) & ~even, ~even
 
 
 def _jobs(game: Game, outcome: Played) -> Iterator[JobEnd]:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from functools import cached_property
 
 from pydantic import Field
 
 from rovask.core.refit.values import Frozen, Key, Moment
 
-SURE, NEARLY = 0.985, 0.925
+SURE, NEARLY = 0.975, 0.925
 
 
 def in_words(odds: float) -> str:
@@ -16,7 +17,7 @@ def in_words(odds: float) -> str:
 
     odds: from 0 to 1.
 
-    >>> [in_words(odds) for odds in (0, 0.04, 0.08, 0.33, 0.5, 0.713, 0.94, 0.99)]
+    >>> [in_words(odds) for odds in (0.02, 0.04, 0.08, 0.33, 0.5, 0.713, 0.94, 0.98)]
     ['hardly ever', '1 in 20', '1 in 10', '3 in 10', '5 in 10', '7 in 10', '19 in 20', 'as good as sure']
     """
     if odds > SURE:
@@ -87,7 +88,8 @@ class Drive(Frozen):
 class SourceTold(Frozen):
     """One uncertain thing: what it is of, from what to what it may come, where that comes from, and what it is worth.
 
-    wins: how much surer the launch is in the runs in which it went well: it did not come, or lay in the best third.
+    wins: how much surer the launch is in the runs in which it went well: it did not come, or lay in the best third. hours: by
+    how many she is ready sooner in those, as a mean.
     """
 
     sort: str
@@ -100,12 +102,13 @@ class SourceTold(Frozen):
     likely: float
     most: float
     wins: float
+    hours: float
 
 
 class Look(Frozen):
     """What it is worth to look at once where something may come to light, against as it is planned. low, high: with 95 %.
 
-    money: mean minor units it saves (negative: costs).
+    money: mean minor units it saves (negative: costs); hours: by how many she is ready sooner, as a mean.
     """
 
     unknown: Key
@@ -114,6 +117,7 @@ class Look(Frozen):
     gains: float
     low: float
     high: float
+    hours: float
     money: int
 
 
@@ -154,3 +158,18 @@ class Odds(Frozen):
     jobs: tuple[JobEnd, ...] = ()
     missed: float = 0.0
     own_climate: bool = True
+
+    @cached_property
+    def end_of(self) -> dict[str, JobEnd]:
+        """When each job may be over, by its id."""
+        return {one.job: one for one in self.jobs}
+
+    @cached_property
+    def look_at(self) -> dict[str, Look]:
+        """What a look is worth, by the unknown it would settle."""
+        return {one.unknown: one for one in self.looks}
+
+    @cached_property
+    def source_of(self) -> dict[tuple[str, str], SourceTold]:
+        """What each uncertain thing is worth, by its sort and record."""
+        return {(one.sort, one.key): one for one in self.sources}

@@ -10,7 +10,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.odds.odds import odds_of
-from rovask.core.odds.told import Odds
+from rovask.core.odds.sources import Sort
+from rovask.core.odds.told import Odds, SourceTold
 from rovask.core.plan.result import Plan
 from rovask.core.refit import typed
 from rovask.core.refit.model import Refit
@@ -25,7 +26,7 @@ router = APIRouter()
 
 ASKED_RUNS = 2_000  # of a slot that somebody asks about
 MOST_SHOWN = 8
-WORTH = 0.005  # a look or a source that moves the odds by less is not told
+WORTH, HOURS_WORTH = 0.005, 2.0  # a look or a source that moves odds and hours by less is not told
 
 
 def asked_of(refit: Refit, plan: Plan, slot: datetime) -> Odds:
@@ -64,12 +65,17 @@ def odds_context(page: Page) -> dict[str, Any]:
     return {
         "found": found,
         "dots": dots_of(found.dots, found.slot, page.zone),
-        "sources": tuple(one for one in found.sources if one.wins >= WORTH),
-        "looks": tuple(one for one in found.looks if one.low > 0 and one.gains >= WORTH),
+        "sources": tuple(one for one in found.sources if tells(one)),
+        "looks": tuple(one for one in found.looks if (one.low > 0 and one.gains >= WORTH) or one.hours >= HOURS_WORTH),
         "deciding": deciding(found),
     }
 
 
 def deciding(found: Odds) -> tuple[str, ...]:
     """The three things that decide it, in words."""
-    return tuple(one.title for one in found.sources[:3] if one.wins >= WORTH)
+    return tuple(one.title for one in found.sources if tells(one) and one.sort != Sort.REFIT)[:3]
+
+
+def tells(one: SourceTold) -> bool:
+    """Whether it is worth telling what a thing is worth."""
+    return one.wins >= WORTH or one.hours >= HOURS_WORTH
