@@ -254,7 +254,7 @@ class _Items:
 
     def unknowns(self) -> Iterator[Item]:
         for one in unknowns_that_count(self.refit, self.plan):
-            amount = Money(one.money, self.refit.currency).times(one.chance).minor
+            amount = Money(one.money, self.refit.currency).times(chance_of(self.refit, one)).minor
             item = Item(ItemKind.UNKNOWN, one.id, one.title, rest=amount, low=0, high=one.money)
             job = self.refit.job_of.get(one.task or "")
             yield self._placed(item, job.id if job is not None else None, None)
@@ -353,6 +353,23 @@ def unknowns_that_count(refit: Refit, plan: Plan) -> list[Unknown]:
         for one in refit.unknowns
         if one.state is UnknownState.OPEN and not (one.task in job_of and job_of[one.task].id in out)
     ]
+
+
+def chance_of(refit: Refit, unknown: Unknown) -> float:
+    """How likely an unknown is as things stand: its own chance, times those of what it hangs on and nobody has settled.
+
+    What hangs on something that is real has its own chance alone; on something that was looked at and wasn't there, none.
+    """
+    by_id, chance, seen = {one.id: one for one in refit.unknowns}, unknown.chance, {unknown.id}
+    while unknown.after is not None and unknown.after not in seen:
+        unknown = by_id[unknown.after]
+        seen.add(unknown.id)
+        if unknown.state is UnknownState.VANISHED:
+            return 0.0
+        if unknown.state is UnknownState.REAL:
+            break
+        chance *= unknown.chance
+    return chance
 
 
 @derived(of=1)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from rovask.core.books.forecast import forecast
-from rovask.core.books.items import unknowns_that_count
+from rovask.core.books.items import chance_of, unknowns_that_count
 from rovask.core.plain.money import Money
 from rovask.core.plan.problem.crews import crews_for
 from rovask.core.plan.result import Assignment, Plan
@@ -50,7 +50,7 @@ def reworked(refit: Refit, before: Plan, changed: Refit, after: Plan) -> Money:
     new = {job.id for job in changed.jobs} ^ set(jobs)
     worth = [
         sum(
-            Money(one.money, side.currency).times(one.chance).minor
+            Money(one.money, side.currency).times(chance_of(side, one)).minor
             for one in unknowns_that_count(side, plan)
             if getattr(side.job_of.get(one.task or ""), "id", None) not in new | {job.id for job in other}
         )

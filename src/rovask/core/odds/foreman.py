@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from rovask.core.odds.clocks import low_of, soonest_after
-from rovask.core.odds.fits import best_crew
+from rovask.core.odds.fits import SOONER, best_crew
 from rovask.core.odds.net import (
     BEGUN,
+    BY_SKY,
+    CALENDAR,
     CLOCK,
     FIRST,
     FLOATS,
@@ -39,6 +41,7 @@ from rovask.core.odds.table import (
     FRONT,
     GONE,
     GUESS,
+    HAND,
     HAND_TURNED,
     HOW,
     MISSED,
@@ -98,15 +101,26 @@ def key_of(net, node, guess):  # type: ignore[no-untyped-def]
 
 
 @compiled_into
-def not_before(net, table, node):  # type: ignore[no-untyped-def]
-    """Before which a node can't begin by its planned crew, at a glance."""
+def not_before(net, table, sky, node):  # type: ignore[no-untyped-def]
+    """Before which a node can't begin by its planned crew, at a glance: people, room, hours; not what a full look finds.
+
+    Where its people are away for long it is looked at all the same, for another crew may be there.
+    """
     at, mode = table.node[node, GUESS], net.node[node, MODE_LO]
+    if net.mode[mode, PEOPLE] < 0:
+        return at
     for column in range(PEOPLE, net.mode.shape[1]):
         who = net.mode[mode, column]
         if who < 0:
             break
         at = max(at, table.person[who, FREE])
-    return at
+    for use in range(net.node[node, USE_LO], net.node[node, USE_HI]):
+        at = max(at, table.hand[net.use[use, 0] + net.use[use, 2] - 1, HAND])
+    row = net.mode[mode, CALENDAR] + (sky if net.mode[mode, BY_SKY] else 0)
+    if at >= net.pos.shape[1] - 1:
+        return at
+    works = int(net.pos[row, net.rank[row, at]])
+    return works if works - at <= SOONER else at
 
 
 @compiled_into

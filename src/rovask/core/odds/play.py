@@ -204,7 +204,7 @@ def _play(net, deal, table, run):  # type: ignore[no-untyped-def]
             ready = _comes_to_hand(net, table, node, 0)
         one = _next(table, ready)
         node = table.queue[one, WHICH]
-        glance = not_before(net, table, node)
+        glance = not_before(net, table, sky, node)
         if glance > table.node[node, GUESS] and ready > 1:
             _put_off(net, table, one, node, glance)
             continue

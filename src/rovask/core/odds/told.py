@@ -170,6 +170,11 @@ class Odds(Frozen):
         return {one.unknown: one for one in self.looks}
 
     @cached_property
+    def look_in(self) -> dict[str, Look]:
+        """The best that is to be won by doing a task at once, by the task."""
+        return {one.task: one for one in reversed(self.looks)}
+
+    @cached_property
     def source_of(self) -> dict[tuple[str, str], SourceTold]:
         """What each uncertain thing is worth, by its sort and record."""
         return {(one.sort, one.key): one for one in self.sources}

@@ -44,7 +44,7 @@ def refit_root(pk: Pk, who: Who) -> Response:
 @router.get("/r/{pk}/morning")
 def morning(request: Request, who: Who, pk: Pk, day: str = "") -> Response:
     """One day, today unless another is asked for."""
-    page = page_here(request, who, pk)
+    page = page_here(request, who, pk, odds=True)
     today = page.now.astimezone(page.zone).date()
     try:
         shown = typed.day(day) if day else today

@@ -41,7 +41,7 @@ def odds_page(request: Request, who: Who, pk: Pk, slot: str = "") -> Response:
     asked, fault, waits = None, "", False
     if slot.strip():
         try:
-            at = typed.moment(slot, page.zone, page.now)
+            at = typed.moment(slot, page.zone, page.today)
             if at < page.now:
                 fault = f"{slot} lies in the past; type a moment to come"
             else:
@@ -66,7 +66,11 @@ def odds_context(page: Page) -> dict[str, Any]:
         "found": found,
         "dots": dots_of(found.dots, found.slot, page.zone),
         "sources": tuple(one for one in found.sources if tells(one)),
-        "looks": tuple(one for one in found.looks if (one.low > 0 and one.gains >= WORTH) or one.hours >= HOURS_WORTH),
+        "looks": tuple(
+            one
+            for one in found.looks
+            if one.task in page.refit.tasks and ((one.low > 0 and one.gains >= WORTH) or one.hours >= HOURS_WORTH)
+        ),
         "deciding": deciding(found),
     }
 

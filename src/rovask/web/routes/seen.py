@@ -8,7 +8,7 @@ from functools import partial
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.books.items import unknowns_that_count
+from rovask.core.books.items import chance_of, unknowns_that_count
 from rovask.core.explain.first_look import LookBy, looks
 from rovask.core.judged.leaps import Doubtful
 from rovask.core.plain.faults import RefitFaults, refused
@@ -61,7 +61,7 @@ def photo(request: Request, who: Who, pk: Pk, key: RecordId, small: str = "") ->
 @router.get("/r/{pk}/look")
 def first_look(request: Request, who: Who, pk: Pk) -> Response:
     """The walk round her, in walking order."""
-    return _look_page(request, page_here(request, who, pk, aside=(Photo,)), {})
+    return _look_page(request, page_here(request, who, pk, aside=(Photo,), odds=True), {})
 
 
 def _look_page(
@@ -97,7 +97,7 @@ def looked(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
         )
         acted(request, who, pk, command)
     except RefitFaults as error:
-        page = page_here(request, who, pk, aside=(Photo,))
+        page = page_here(request, who, pk, aside=(Photo,), odds=True)
         return _look_page(request, page, faults_of_form(error) | _typed(posted), 422, key)
     page = page_here(request, who, pk)
     following = next((row.inspection.id for row in looks(page.refit, page.plan) if row.inspection.verdict is None), key)
@@ -258,7 +258,7 @@ def findings(request: Request, who: Who, pk: Pk, place: str = "") -> Response:
         decisions=page.aside["decision"],
         at=at,
         expected_money=page.forecast.expected,
-        expected_hours=sum(one.chance * one.hours for one in counted),
+        expected_hours=sum(chance_of(refit, one) * one.hours for one in counted),
     )
     return render(request, "findings.html", context)
 

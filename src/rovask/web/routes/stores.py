@@ -121,7 +121,7 @@ def part_here(page: Page, key: str) -> Part:
 @router.get("/r/{pk}/stores/part/{key}")
 def part(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
     """One part: what there is, who takes it, offers side by side, orders and deliveries; settled: one offer more searched."""
-    page = page_here(request, who, pk)
+    page = page_here(request, who, pk, odds=True)
     part_here(page, key)
     settle = bool(request.query_params.get("settled"))
     return render(request, "part.html", page.context(**_part(page, key, settle=settle), tab="stores"))
