@@ -8,6 +8,8 @@ import numpy as np
 import pytest
 
 from benches.generate import generated_refit
+from rovask.core.books.forecast import forecast
+from rovask.core.books.items import chance_of
 from rovask.core.odds.deal import dealt
 from rovask.core.odds.game import game_of, runs_of
 from rovask.core.odds.luck import stream_of
@@ -19,6 +21,7 @@ from rovask.core.odds.usual import usual_span
 from rovask.core.plan.problem.grid import grid_of
 from rovask.core.refit.givens.weather import ClimateMonth, Weather, dew_point
 from rovask.core.refit.model import Refit
+from rovask.core.refit.seen.choices import UnknownState
 from rovask.core.refit.work.choices import Sureness, UsualOf
 from tests.builders import HAUL, data, link, person, refit, task
 from tests.core.odds_cases import planned, round_the_clock, spread
@@ -159,19 +162,53 @@ def test_hours_that_were_logged_narrow_what_is_not_known() -> None:
 
 
 def test_an_optional_job_is_left_when_it_would_cost_the_launch() -> None:
-    """8 h that must be done and 6 h that could, of one person who has 16 h: kept in time, left once the must runs over."""
+    """8 h that must be done and 6 h that could, of one person who has 16 h: kept in time, left once the musts run over.
+
+    Its part, at 100 and nowhere yet, is not bought in the runs in which it is left.
+    """
     must = {"id": "must", "title": "Must", "tasks": [spread("a", 4, 8, 24)]}
-    could = {"id": "could", "title": "Could", "need": "could", "tasks": [spread("b", 5, 6, 9)]}
+    could = {"id": "could", "title": "Could", "need": "could", "tasks": [spread("b", 5, 6, 9, parts=["p"])]}
     one = Refit.model_validate(
         data(launch_at=(HAUL + timedelta(hours=16)).isoformat())
         | {"jobs": [could, must], "people": round_the_clock().model_dump(mode="json")["people"]}
+        | {"parts": [{"id": "p", "name": "Pump", "price": 10_000, "lead_days": 0, "must_fit": False}]}
     )
     found = odds_of(one, planned(one), runs=4000, only_typed=True)
     ends = {job.job: job for job in found.jobs}
     assert 0.2 < ends["could"].left_out < 0.9
+    assert found.money is not None
+    assert found.money.mean == pytest.approx(10_000 * (1 - ends["could"].left_out), abs=2)
     alone = one.grown(jobs=one.jobs[1:])
     sure = odds_of(alone, planned(alone), runs=4000, only_typed=True).odds
     assert found.odds == pytest.approx(sure, abs=0.06), "what could be done holds the launch up hardly ever"
+
+
+def test_an_unknown_is_as_likely_as_what_it_hangs_on() -> None:
+    """50 % that the core is wet, then 40 % that the skin is too: 0.2 of 300 is 60 in the forecast, as in the odds."""
+    wet = {"id": "u", "title": "Wet core", "chance": 0.5, "task": "look"}
+    skin = {
+        "id": "v",
+        "title": "And the skin",
+        "chance": 0.4,
+        "money": 30_000,
+        "money_most": 30_000,
+        "task": "look",
+        "after": "u",
+    }
+    one = round_the_clock(spread("look", 1, 1, 1), unknowns=[wet, skin])
+    assert forecast(one, planned(one)).expected.minor == 6_000
+    money = odds_of(one, planned(one), runs=10_000, only_typed=True).money
+    assert money is not None
+    assert money.mean == pytest.approx(6_000, abs=450)
+    settled = {
+        state: one.grown(unknowns=(one.unknowns[0].model_copy(update={"state": state}), one.unknowns[1]))
+        for state in UnknownState
+    }
+    assert {state.value: round(chance_of(of, of.unknowns[1]), 2) for state, of in settled.items()} == {
+        "open": 0.2,
+        "vanished": 0,
+        "real": 0.4,
+    }
 
 
 def test_what_is_worth_knowing_is_told_first() -> None:

@@ -15,7 +15,7 @@ import numpy.typing as npt
 
 from rovask.core.odds.luck import Streams, luck, stream_of
 from rovask.core.odds.net import BEGUN, MODE_LO, PEOPLE, STATE, TO_PLAY, Made
-from rovask.core.odds.sources import AGAIN, Sources, table_of
+from rovask.core.odds.sources import AGAIN, Sort, Sources, table_of
 from rovask.core.odds.spread import ROWS, Table
 from rovask.core.plan.problem.arrays import FIRST_TASK, Ints
 from rovask.core.plan.problem.compile import Compiler
@@ -213,13 +213,13 @@ def deck_of(refit: Refit, plan: Plan, made: Made, compiler: Compiler, sources: S
             source = sources.work[task.id]
             assert source.table is not None
             work[node] = tables.add(source.table)
-            work_stream[node] = stream_of(seed, "work", task.id)
+            work_stream[node] = stream_of(seed, *source.stream)
             mine = paced(node, sources.of_task.get(task.id, ""))
             if task.paced != 1 and any(sources.pace[pair].likely != 1 for pair, at in paces.items() if at in mine):
                 scale[node] = 1 / task.paced  # the pace that was taken over is in what is learned of them, too
             if task.id in sources.not_accepted:
-                again[node] = sources.not_accepted[task.id].chance or 0.0
-                again_stream[node] = stream_of(seed, "again", task.id)
+                accepted = sources.not_accepted[task.id]
+                again[node], again_stream[node] = accepted.chance or 0.0, stream_of(seed, *accepted.stream)
             absent = [who for who in crew_of(node) if who in sources.trade]
             if absent and not net.node[node, BEGUN]:
                 day = plan.by_task()[task.id].start.astimezone(refit.yard.zone).date()
@@ -231,7 +231,7 @@ def deck_of(refit: Refit, plan: Plan, made: Made, compiler: Compiler, sources: S
         source = sources.unknown[one.id]
         assert source.table is not None
         work[node] = tables.add(source.table) if one.hours else NONE
-        work_stream[node] = stream_of(seed, "unknown hours", one.id)
+        work_stream[node] = stream_of(seed, *source.stream)
     unknowns = _unknowns(made, sources, tables, seed)
     parts = list(_parts(refit, plan, made, compiler, sources, seed))
     pace_rows = [table_of(one) for one in sources.pace.values()]
@@ -244,16 +244,16 @@ def deck_of(refit: Refit, plan: Plan, made: Made, compiler: Compiler, sources: S
         work_stream=work_stream,
         scale=scale,
         pace=_ints(tables.add(np.log(one)) for one in pace_rows),
-        pace_stream=_streams(stream_of(seed, "pace", *pair) for pair in sources.pace),
+        pace_stream=_streams(stream_of(seed, *one.stream) for one in sources.pace.values()),
         pace_ptr=_ints(pace_ptr),
         pace_of=_ints(pace_of),
         whole=NONE if sources.refit is None else tables.add(np.log(table_of(sources.refit))),
-        whole_stream=stream_of(seed, "refit"),
+        whole_stream=np.uint64(0) if sources.refit is None else stream_of(seed, *sources.refit.stream),
         again=again,
         again_stream=again_stream,
         part_again=AGAIN,
         wait=_ints(tables.add(table_of(one)) for one in waits),
-        wait_stream=_streams(stream_of(seed, "wait", one.key) for one in waits),
+        wait_stream=_streams(stream_of(seed, *one.stream) for one in waits),
         wait_unit=_ints(CURE_UNIT if one.key in cures else 1 for one in waits),
         **unknowns,
         part=np.stack([row for row, _, _ in parts] or [np.zeros(ROWS, dtype=np.int32)]),
@@ -262,7 +262,7 @@ def deck_of(refit: Refit, plan: Plan, made: Made, compiler: Compiler, sources: S
         away=away,
         away_stream=away_stream,
         ill=np.array([0.0 if one is None else one.chance for one in ill] or [0.0], dtype=np.float64),
-        ill_stream=_streams([stream_of(seed, "ill", who) for who in people] or [np.uint64(0)]),
+        ill_stream=_streams([stream_of(seed, Sort.ILLNESS, who) for who in people] or [np.uint64(0)]),
         ill_length=_ints([NONE if one is None else tables.add(table_of(one)) for one in ill] or [NONE]),
         ill_days=_streams([stream_of(seed, "ill for", who) for who in people] or [np.uint64(0)]),
         sky_stream=stream_of(seed, "sky of the run"),
@@ -280,7 +280,7 @@ def _unknowns(made: Made, sources: Sources, tables: _Tables, seed: int) -> dict[
         "parent": _ints(at.get(one.after or "", NONE) for one, _ in made.unknowns),
         "come_node": _ints(node for _, node in made.unknowns),
         "lead": _ints(NONE if lead is None else tables.add(table_of(lead)) for lead in leads),
-        "lead_stream": _streams(stream_of(seed, "unknown lead", one.id) for one, _ in made.unknowns),
+        "lead_stream": _streams(np.uint64(0) if lead is None else stream_of(seed, *lead.stream) for lead in leads),
     }
 
 
@@ -311,7 +311,7 @@ def _parts(
             by_days = {days: slot(days) for days in np.unique(table).tolist()}
             yield (
                 np.array([by_days[days] for days in table.tolist()], dtype=np.int32),
-                stream_of(seed, "lead", key),
+                stream_of(seed, *source.stream),
                 node,
             )
 

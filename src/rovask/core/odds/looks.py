@@ -14,7 +14,7 @@ from rovask.core.odds.deal import Dealt, first_of
 from rovask.core.odds.game import Game
 from rovask.core.odds.money import money_of
 from rovask.core.odds.net import STATE, TO_PLAY, done_first
-from rovask.core.odds.play import Played, played
+from rovask.core.odds.play import Played, first_played, played
 from rovask.core.odds.told import Look
 from rovask.core.refit.seen.kinds import Unknown
 
@@ -27,19 +27,19 @@ def looks_of(game: Game, hand: Dealt, outcome: Played, seed: int) -> tuple[Look,
     runs = min(RUNS, len(outcome.ready))
     few = first_of(hand, runs)
     numbers = np.arange(runs)
-    as_planned = outcome.launch[:runs]
-    cost = money_of(game, few, as_planned, numbers, seed)
+    planned = first_played(outcome, runs)
+    cost = money_of(game, few, planned, numbers, seed)
     out = []
     for one in _worth_asking(game):
         assert one.task is not None
         node = game.made.node(one.task)
         early = played(done_first(game.made.net, {node}), few)
         slot = game.made.net.slot
-        gained = (early.launch <= slot).astype(np.float64) - (as_planned <= slot)
+        gained = (early.launch <= slot).astype(np.float64) - (planned.launch <= slot)
         half = 1.96 * float(gained.std()) / math.sqrt(runs)
-        saved = float((cost - money_of(game, few, early.launch, numbers, seed)).mean())
+        saved = float((cost - money_of(game, few, early, numbers, seed)).mean())
         mean = float(gained.mean())
-        sooner = float((outcome.ready[:runs] - early.ready).mean()) / 2
+        sooner = float((planned.ready - early.ready).mean()) / 2
         out.append(
             Look(
                 unknown=one.id, task=one.task, title=one.title, gains=round(mean, 4), low=round(mean - half, 4),

@@ -26,11 +26,10 @@ from rovask.core.refit.model import Refit
 RUNS, SEED = 10_000, 1
 DOTS = 20
 GOES_WELL = 1 / 3  # the part of its cases in which a thing is said to have gone well
+LONGEST = 32_000  # half-hours that are looked at: what the tables of a net can count
 NEXT = 4  # slots after this one that are told without being asked
 MOST_TOLD = 400
 NEARLY_SETTLED = 0.05  # odds nearer to never or surely are moved by nothing; hours tell more
-# By which name luck is drawn for a source of a sort; what isn't here has the name of its sort.
-_NAMES = {Sort.PACE: "pace", Sort.REFIT: "refit", Sort.LEAD: "lead", Sort.NOT_ACCEPTED: "again"}
 
 
 def odds_of(
@@ -78,6 +77,8 @@ def why_not(refit: Refit, plan: Plan) -> str:
         return "Nothing before the launch is left to do."
     if refit.launch_at < plan.now:
         return "The launch slot has passed; set another under Yard."
+    if grid_of(refit, plan.now).size > LONGEST:
+        return "It is further than a year and a half to the launch; nothing can be said of so far away."
     return ""
 
 
@@ -87,7 +88,7 @@ def told(game: Game, hand: Dealt, outcome: Played, seed: int, slots: Iterable[da
     count, numbers = len(outcome.ready), np.arange(len(outcome.ready))
     made = made_it(game, outcome)
     hits = int(made.sum())
-    money = money_of(game, hand, outcome.launch, numbers, seed)
+    money = money_of(game, hand, outcome, numbers, seed)
     asked = sorted({refit.launch_at, *slots, *_next_slots(game)})
     return Odds(
         now=plan.now,
@@ -225,19 +226,13 @@ def _worth(
 
 def _went_well(source: Source, runs: Ints, seed: int) -> npt.NDArray[np.bool_]:
     """In which runs a thing lay in the best third of its cases, or did not come."""
-    if source.sort is Sort.PACE:
-        who, _, kind = source.key.partition(" ")
-        luck = lucks(stream_of(seed, "pace", who, kind), runs)
-    elif source.sort is Sort.REFIT:
-        luck = lucks(stream_of(seed, "refit"), runs)
-    elif source.sort is Sort.ILLNESS:
-        return np.asarray(lucks(stream_of(seed, "ill", source.key), runs) > 1 - GOES_WELL)  # the later the better
-    elif source.sort is Sort.TRADE:
+    if source.sort is Sort.TRADE:
         return np.zeros(len(runs), dtype=np.bool_)  # every day has a luck of its own
-    else:
-        luck = lucks(stream_of(seed, _NAMES.get(source.sort, source.sort.value), source.key), runs)
-    if source.chance is not None:
-        return np.asarray(luck < 1 - source.chance)
+    luck = lucks(stream_of(seed, *source.stream), runs)
+    if source.sort is Sort.ILLNESS:
+        return np.asarray(luck > 1 - GOES_WELL)  # the later the better
+    if source.sort is Sort.NOT_ACCEPTED:
+        return np.asarray(luck < 1 - (source.chance or 0.0))
     return np.asarray(luck < GOES_WELL)
 
 

@@ -332,6 +332,13 @@ def played(net: object, deal: object) -> Played:
     return Played(*_play_all(net, deal))
 
 
+def first_played(outcome: Played, runs: int) -> Played:
+    """What came of the first of some runs; what is counted over all stays."""
+    return outcome._replace(
+        ready=outcome.ready[:runs], launch=outcome.launch[:runs], missed=outcome.missed[:runs], end=outcome.end[:runs]
+    )
+
+
 def one_run(net: object, deal: object, run: int) -> tuple[Ints, Ints, Ints, Ints]:
     """One of the runs in full: start, end, mode and what set the start, by node; -1 or less for what was not done."""
     start, end, mode, by = _play_one(net, deal, run)

@@ -41,6 +41,8 @@ class Sort(StrEnum):
     WAIT = "wait"
     LEAD = "lead time"
     UNKNOWN = "unknown"
+    UNKNOWN_LEAD = "unknown's parts"
+    UNKNOWN_MONEY = "unknown's money"
     TRADE = "trade"
     ILLNESS = "illness"
     WEATHER = "weather"
@@ -60,9 +62,10 @@ class Origin(StrEnum):
 
 @dataclass(frozen=True, eq=False)
 class Source:
-    """One thing that is not certain. Its luck is the stream of (sort, key), so of nothing else.
+    """One thing that is not certain.
 
-    key: the record it is of. table: what it may come to, in ``unit``; None where there is only a chance. chance: that it
+    key: the record it is of. luck: the name of its stream, so that it hangs on nothing else; (): that of its sort
+    and key. table: what it may come to, in ``unit``; None where there is only a chance. chance: that it
     comes at all. least, likely, most: as they are told, in ``unit``.
     """
 
@@ -76,6 +79,12 @@ class Source:
     least: float = 0.0
     likely: float = 0.0
     most: float = 0.0
+    luck: tuple[str, ...] = ()
+
+    @property
+    def stream(self) -> tuple[str, ...]:
+        """The name of its luck."""
+        return self.luck or (self.sort.value, self.key)
 
     @property
     def is_open(self) -> bool:
@@ -263,18 +272,22 @@ class _Lists:
         return Source(Sort.LEAD, part.id, part.name, origin, "d late", pert(0, 0, most), least=0, likely=0, most=most)
 
     def _unknown_hours(self, one: Unknown) -> Source:
-        return self._of_unknown(one, Sort.UNKNOWN, "h", one.hours, one.hours_least, one.hours_most, one.chance)
+        luck = "unknown hours"
+        return self._of_unknown(one, Sort.UNKNOWN, luck, "h", one.hours, one.hours_least, one.hours_most, one.chance)
 
     def _unknown_lead(self, one: Unknown) -> Source:
-        return self._of_unknown(one, Sort.LEAD, "d", one.lead_days, one.lead_least, one.lead_most)
+        least, most = one.lead_least, one.lead_most
+        return self._of_unknown(one, Sort.UNKNOWN_LEAD, "unknown lead", "d", one.lead_days, least, most)
 
     def _unknown_money(self, one: Unknown) -> Source:
-        return self._of_unknown(one, Sort.PRICE, "minor units", one.money, one.money_least, one.money_most)
+        least, most = one.money_least, one.money_most
+        return self._of_unknown(one, Sort.UNKNOWN_MONEY, "unknown money", "minor units", one.money, least, most)
 
     def _of_unknown(
         self,
         one: Unknown,
         sort: Sort,
+        luck: str,
         unit: str,
         likely: float,
         least: float | None,
@@ -287,7 +300,9 @@ class _Lists:
             least, most = likely * span.least, likely * span.most
             origin = Origin.USUAL if one.sureness is None else Origin.TYPED
         low, high = likely if least is None else least, likely if most is None else most
-        return Source(sort, one.id, one.title, origin, unit, pert(low, likely, high), chance, low, likely, high)
+        return Source(
+            sort, one.id, one.title, origin, unit, pert(low, likely, high), chance, low, likely, high, (luck, one.id)
+        )
 
     def _no_shows(self, rows: list[tuple[Job, Task]]) -> Iterator[tuple[str, Source]]:
         if self.only_typed:
@@ -350,7 +365,7 @@ class _Lists:
         origin = Origin.LEARNED if known is not None else Origin.USUAL
         return Source(
             Sort.PACE, f"{who} {kind}", title, origin, "times", table,
-            least=float(table[102]), likely=middle, most=float(table[-103]),
+            least=float(table[102]), likely=middle, most=float(table[-103]), luck=("pace", who, kind),
         )  # fmt: skip
 
     def _all_together(self) -> Source:
