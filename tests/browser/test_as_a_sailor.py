@@ -20,6 +20,7 @@ AXE = ROOT / "assets/node_modules/axe-core/axe.min.js"
 
 
 def test_import_plan_tick_replan_and_undo(mira: Page, address: str, demo, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    mira.goto(f"{address}/")
     mira.set_input_files("input[type=file]", ROOT / "src/rovask/start/demo.refit.json")
     mira.get_by_role("button", name="Bring it in").click()
     expect(mira.get_by_role("heading", name="Tuesday 12 May")).to_be_visible()

@@ -15,7 +15,8 @@ from rovask.core.odds.game import game_of, runs_of
 from rovask.core.odds.luck import stream_of
 from rovask.core.odds.odds import odds_of, told
 from rovask.core.odds.skies import skies_of
-from rovask.core.odds.sources import Origin, sources_of
+from rovask.core.odds.source import Origin
+from rovask.core.odds.sources import sources_of
 from rovask.core.odds.spread import pert
 from rovask.core.odds.usual import usual_span
 from rovask.core.plan.problem.grid import grid_of

@@ -15,8 +15,10 @@ import numpy.typing as npt
 
 from rovask.core.odds.luck import Streams, luck, stream_of
 from rovask.core.odds.net import BEGUN, MODE_LO, PEOPLE, STATE, TO_PLAY, Made
-from rovask.core.odds.sources import AGAIN, Sort, Sources, table_of
+from rovask.core.odds.source import Sort, table_of
+from rovask.core.odds.sources import Sources
 from rovask.core.odds.spread import ROWS, Table
+from rovask.core.odds.usual import AGAIN
 from rovask.core.plan.problem.arrays import FIRST_TASK, Ints
 from rovask.core.plan.problem.compile import Compiler
 from rovask.core.plan.problem.compiled import compiled

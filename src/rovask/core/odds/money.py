@@ -27,7 +27,7 @@ from rovask.core.odds.game import Game
 from rovask.core.odds.luck import lucks, stream_of
 from rovask.core.odds.net import JOB, LIKELY, MODE_LO, PEOPLE, STATE, TO_PLAY
 from rovask.core.odds.play import Played
-from rovask.core.odds.sources import Source, table_of
+from rovask.core.odds.source import Source, table_of
 from rovask.core.odds.spread import ROWS
 from rovask.core.plan.problem.arrays import FIRST_TASK, Ints
 

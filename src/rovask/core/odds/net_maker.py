@@ -49,7 +49,8 @@ from rovask.core.odds.net import (
     by_person,
 )
 from rovask.core.odds.skies import Skies
-from rovask.core.odds.sources import Sources, table_of
+from rovask.core.odds.source import table_of
+from rovask.core.odds.sources import Sources
 from rovask.core.odds.spread import ROWS
 from rovask.core.plan.problem.arrays import FIRST_TASK, FS, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, NO_MAX, Ints, Problem
 from rovask.core.plan.problem.calendar import slots_of

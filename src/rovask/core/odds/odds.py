@@ -14,7 +14,7 @@ from rovask.core.odds.looks import looks_of
 from rovask.core.odds.luck import lucks, stream_of
 from rovask.core.odds.money import by_launch, money_of
 from rovask.core.odds.play import Played
-from rovask.core.odds.sources import Sort, Source
+from rovask.core.odds.source import Sort, Source
 from rovask.core.odds.told import Amounts, Drive, JobEnd, Odds, Quantiles, SlotOdds, SourceTold, in_words, interval
 from rovask.core.plan.problem.arrays import FIRST_TASK, Ints
 from rovask.core.plan.problem.grid import grid_of

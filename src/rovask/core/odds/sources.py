@@ -8,14 +8,26 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
 
 from rovask.core.books.items import unknowns_that_count
 from rovask.core.books.pace import S0, T2, Pace, kind_of_work, paces
-from rovask.core.odds.spread import Table, at_least, lognormal, pert
-from rovask.core.odds.usual import Span, usual_of_wait, usual_of_work, usual_span
+from rovask.core.odds.source import Origin, Sort, Source
+from rovask.core.odds.spread import at_least, lognormal, pert
+from rovask.core.odds.usual import (
+    ALL_ERR,
+    ILL_A_DAY,
+    ILL_DAYS,
+    LATE_USUAL,
+    LONG_WAIT,
+    NO_SHOW,
+    NOT_RIGHT,
+    Span,
+    usual_of_wait,
+    usual_of_work,
+    usual_span,
+)
 from rovask.core.plan.result import Plan
 from rovask.core.readings.acceptance import is_paid
 from rovask.core.readings.stock import Cover, stocks
@@ -23,75 +35,6 @@ from rovask.core.refit.givens.choices import Role
 from rovask.core.refit.model import Job, Link, Order, Part, Refit, Task, Unknown
 from rovask.core.refit.seen.choices import UnknownState
 from rovask.core.refit.work.choices import UsualOf
-
-ALL_ERR = 0.10  # log-sd of what the whole refit errs by together: a judgement, see docs/odds.md
-NO_SHOW = 0.08  # that a trade does not come on a day it is planned for (judgement)
-ILL_A_DAY = 0.008  # that somebody falls ill on a day: some three times a year
-ILL_DAYS = (1, 2, 7)  # for so long: least, likely, most
-NOT_RIGHT = 0.10  # that paid work is not accepted as it is …
-AGAIN = 0.25  # … and takes so much of its hours again
-LATE_USUAL = Span(0.0, 0.6)  # a parcel under way: by so much of its time to come it may be late, never early
-LONG_WAIT = 8  # hours: a shorter wait has no usual spread, for somebody looks at the clock
-
-
-class Sort(StrEnum):
-    """What a source is of."""
-
-    WORK = "work"
-    WAIT = "wait"
-    LEAD = "lead time"
-    UNKNOWN = "unknown"
-    UNKNOWN_LEAD = "unknown's parts"
-    UNKNOWN_MONEY = "unknown's money"
-    TRADE = "trade"
-    ILLNESS = "illness"
-    WEATHER = "weather"
-    PRICE = "price"
-    NOT_ACCEPTED = "not accepted"
-    PACE = "pace"
-    REFIT = "refit"
-
-
-class Origin(StrEnum):
-    """Where a spread comes from."""
-
-    TYPED = "typed"
-    LEARNED = "learned from this crew's logs"
-    USUAL = "usual"
-
-
-@dataclass(frozen=True, eq=False)
-class Source:
-    """One thing that is not certain.
-
-    key: the record it is of. luck: the name of its stream, so that it hangs on nothing else; (): that of its sort
-    and key. table: what it may come to, in ``unit``; None where there is only a chance. chance: that it
-    comes at all. least, likely, most: as they are told, in ``unit``.
-    """
-
-    sort: Sort
-    key: str
-    title: str
-    origin: Origin
-    unit: str
-    table: Table | None = None
-    chance: float | None = None
-    least: float = 0.0
-    likely: float = 0.0
-    most: float = 0.0
-    luck: tuple[str, ...] = ()
-
-    @property
-    def stream(self) -> tuple[str, ...]:
-        """The name of its luck."""
-        return self.luck or (self.sort.value, self.key)
-
-    @property
-    def is_open(self) -> bool:
-        """Whether there is any spread in it."""
-        if self.chance is not None:
-            return 0 < self.chance < 1 or (self.chance > 0 and self.most > self.least)
-        return self.most > self.least
 
 
 @dataclass(frozen=True, eq=False)
@@ -374,13 +317,6 @@ class _Lists:
             Sort.REFIT, "all", "everything takes longer, or less", Origin.USUAL, "times", table,
             least=float(table[102]), likely=1.0, most=float(table[-103]),
         )  # fmt: skip
-
-
-def table_of(source: Source) -> Table:
-    """What a source may come to. Raises ValueError for one that has only a chance."""
-    if source.table is None:
-        raise ValueError(f"{source.title} comes or not, and has no table")
-    return source.table
 
 
 def _as_logged(usual: Span, crew: list[Pace]) -> tuple[Span, Origin]:

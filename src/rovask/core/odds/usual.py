@@ -34,6 +34,14 @@ USUAL: dict[UsualOf, Span] = {
     UsualOf.LEAD: Span(0.8, 2.0),
     UsualOf.UNKNOWN: Span(0.5, 2.0),
 }
+ALL_ERR = 0.10  # log-sd of what the whole refit errs by together: a judgement, see docs/odds.md
+NO_SHOW = 0.08  # that a trade does not come on a day it is planned for (judgement)
+ILL_A_DAY = 0.008  # that somebody falls ill on a day: some three times a year
+ILL_DAYS = (1, 2, 7)  # for so long: least, likely, most
+NOT_RIGHT = 0.10  # that paid work is not accepted as it is …
+AGAIN = 0.25  # … and takes so much of its hours again
+LATE_USUAL = Span(0.0, 0.6)  # a parcel under way: by so much of its time to come it may be late, never early
+LONG_WAIT = 8  # hours: a shorter wait has no usual spread, for somebody looks at the clock
 WILDER = 2.0  # wild: twice as far on both sides as usual, but never under a quarter of the likely figure
 SURER = 0.25  # sure: a quarter as far
 

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.odds.odds import odds_of
-from rovask.core.odds.sources import Sort
+from rovask.core.odds.source import Sort
 from rovask.core.odds.told import Odds, SourceTold
 from rovask.core.plan.result import Plan
 from rovask.core.refit import typed
