@@ -44,28 +44,24 @@ def dots_of(moments: tuple[datetime | None, ...], by: datetime, zone: ZoneInfo, 
     there = [day for day in days if day is not None] or [slot]
     first, last = min(*there, slot), max(*there, slot)
     beyond = any(day is None for day in days)
-    each = -(-((last - first).days + 1) // (most - beyond))
-    columns = (last - first).days // each + 1 + beyond
+    each = -(-((last - first).days + 1) // (most - 1 - beyond))
+    of_slot = (slot - first).days // each
+    columns = (last - first).days // each + 2 + beyond  # what misses stands right of the slot, that of its own day too
     out, height = Dots(), [0] * columns
     for moment, day in zip(moments, days, strict=True):
-        column = columns - 1 if day is None else (day - first).days // each
         misses = moment is None or moment > by
+        column = columns - 1 if day is None else (day - first).days // each + misses
         out.dots.append(Dot(SIDE + STEP * (column + 0.5), -STEP * (height[column] + 0.5), misses))
         height[column] += 1
     out.base = STEP * max(max(height), 2) + 16
     out.dots = [Dot(dot.x, round(out.base + dot.y, 1), dot.misses) for dot in out.dots]
     out.width, out.height = 2 * SIDE + STEP * columns, out.base + BASE
-    out.slot_x = SIDE + STEP * ((slot - first).days // each + (1 if each > 1 else 0.98))
-    out.marks = [
-        (
-            SIDE + STEP * (at + 0.5),
-            _short(date.fromordinal(first.toordinal() + at * each)),
-            at == (slot - first).days // each,
-        )
-        for at in range(columns - beyond)
-        if at % max(columns // 6, 1) == 0 or at == (slot - first).days // each
-    ]
-    slot_at = next(mark[0] for mark in out.marks if mark[2])
+    out.slot_x = SIDE + STEP * (of_slot + 1)
+    for at in range(columns - beyond - 1):
+        if at % max(columns // 6, 1) == 0 or at == of_slot:
+            x = SIDE + STEP * (at + 0.5 + (at > of_slot))
+            out.marks.append((x, _short(date.fromordinal(first.toordinal() + at * each)), at == of_slot))
+    slot_at = SIDE + STEP * (of_slot + 0.5)
     out.marks = [mark for mark in out.marks if mark[2] or abs(mark[0] - slot_at) > 2.2 * STEP]
     if beyond:
         out.marks.append((SIDE + STEP * (columns - 0.5), "later", False))

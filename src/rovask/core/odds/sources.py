@@ -304,7 +304,7 @@ class _Lists:
         known = self.paces.get((who, kind))
         middle, unsure = (known.factor, known.unsure) if known is not None else (1.0, float(np.sqrt(T2)))
         table = lognormal(unsure, middle)
-        title = f"{self.refit.persons[who].name}, {kind}"
+        title = f"{self.refit.persons[who].name.split(',')[0]}'s pace: {kind}"
         origin = Origin.LEARNED if known is not None else Origin.USUAL
         return Source(
             Sort.PACE, f"{who} {kind}", title, origin, "times", table,
