@@ -84,23 +84,23 @@ def test_every_page_says_how_sure_it_is_beside_the_spare(client, at_the_haul: Se
     pk = kept_for_both(at_the_haul, tight)
     with Browser(create_app(at_the_haul), follow_redirects=False) as browser:
         ann = Sailor(browser, at_the_haul, SKIPPER)
-        assert "sure " not in standing(ann, pk)
+        assert "·" not in standing(ann, pk)
         assert play(at_the_haul, pk)
         found = newest(at_the_haul, pk)
-        assert f"sure {found.words}" in standing(ann, pk)
+        assert f"· {found.words}" in standing(ann, pk)
         # after a change it is of before that, until it was played again
         answer = ann.post(
             f"/r/{pk}/unknown/leak/settle", {"way": "vanished", "anyway": "yes", "next": f"/r/{pk}/findings"}
         )
         assert answer.status_code == 303
-        assert f"sure {found.words} before that" in standing(ann, pk)
+        assert f"· {found.words} before that" in standing(ann, pk)
         assert "before the last change" in ann.get(f"/r/{pk}/slip").text
         assert play(at_the_haul, pk)
         after = newest(at_the_haul, pk)
         assert after.odds is not None
         assert found.odds is not None
         assert after.odds > found.odds
-        assert f"sure {after.words}" in standing(ann, pk)
+        assert f"· {after.words}" in standing(ann, pk)
         moved = round(100 * (after.odds - found.odds))
         assert f"odds +{moved} in 100" in ann.get(f"/r/{pk}/log").text
         assert f"+{moved}</span>" in ann.get(f"/r/{pk}/progress").text

@@ -51,6 +51,31 @@ def status(settings: Settings, job: int) -> str:
         return str(session.scalar(text("select status from procrastinate_jobs where id = :job"), {"job": job}))
 
 
+def test_work_that_was_wished_for_again_meanwhile_waits_once(settings: Settings) -> None:
+    """A worker is killed while it plays, and a change wishes for the same: the dead one's gives way, and its lock with it."""
+    with transaction(settings.database_url) as session:
+        session.execute(text("delete from procrastinate_jobs"))
+        worker = session.scalar(
+            text("insert into procrastinate_workers (last_heartbeat) values (now() - interval '1 hour') returning id")
+        )
+        add = (
+            "insert into procrastinate_jobs (queue_name, task_name, lock, queueing_lock, args, status, worker_id) "
+            "values ('odds', 'play', 'odds-1', 'odds-1', '{\"pk\": 1}', :status, :worker) returning id"
+        )
+        dead = session.scalar(text(add), {"status": "doing", "worker": worker})
+        waits = session.scalar(text(add), {"status": "todo", "worker": None})
+    assert isinstance(dead, int)
+    assert isinstance(waits, int)
+
+    async def look() -> None:
+        app = queue.queue_app(settings)
+        async with app.open_async():
+            await queue.take_up_again(app)
+
+    asyncio.run(look())
+    assert (status(settings, dead), status(settings, waits)) == ("failed", "todo")
+
+
 @pytest.mark.parametrize(("attempts", "then"), [(0, "todo"), (1, "todo"), (queue.MOST_ATTEMPTS, "failed")])
 def test_work_of_a_dead_worker_is_taken_up_again_but_not_for_ever(settings: Settings, attempts: int, then: str) -> None:
     job = orphan(settings, attempts)

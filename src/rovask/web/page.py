@@ -217,9 +217,10 @@ class Page:
     def _spare(self) -> Item:
         """Spare or short, and how sure that is."""
         item = self._spare_alone()
-        if not self.odds_words or self.dangers or self.verdict.old:
+        if not self.odds_words or self.verdict.old:
             return item
-        return replace(item, label=f"{item.label}, sure {self.odds_words}", href=f"{self.root}/odds")
+        where = item.href if self.dangers else f"{self.root}/odds"
+        return replace(item, label=f"{item.label} · {self.odds_words}", href=where)
 
     def _spare_alone(self) -> Item:
         verdict, slip = self.verdict, f"{self.root}/slip#verdict"

@@ -11,6 +11,7 @@ import logging
 from datetime import timedelta
 
 from procrastinate import App, PsycopgConnector, RetryStrategy
+from procrastinate.exceptions import ConnectorException
 from procrastinate.jobs import Status as JobStatus
 
 from rovask.desk.callbacks import do_what_was_told
@@ -57,7 +58,10 @@ async def take_up_again(app: App) -> None:
             await app.job_manager.finish_job(job, JobStatus.FAILED, delete_job=False)
             continue
         log.warning("job %s of a worker that went silent is taken up again", job.id)
-        await app.job_manager.retry_job(job)
+        try:
+            await app.job_manager.retry_job(job)
+        except ConnectorException:  # the same was wished for again meanwhile and waits, so this one need not come back
+            await app.job_manager.finish_job(job, JobStatus.FAILED, delete_job=False)
 
 
 async def _recover(app: App, settings: Settings) -> None:

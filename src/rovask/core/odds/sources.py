@@ -243,8 +243,10 @@ class _Lists:
             least, most = likely * span.least, likely * span.most
             origin = Origin.USUAL if one.sureness is None else Origin.TYPED
         low, high = likely if least is None else least, likely if most is None else most
+        of_it = {Sort.UNKNOWN_LEAD: ": its parts", Sort.UNKNOWN_MONEY: ": its price"}
+        title = one.title + of_it.get(sort, "")
         return Source(
-            sort, one.id, one.title, origin, unit, pert(low, likely, high), chance, low, likely, high, (luck, one.id)
+            sort, one.id, title, origin, unit, pert(low, likely, high), chance, low, likely, high, (luck, one.id)
         )
 
     def _no_shows(self, rows: list[tuple[Job, Task]]) -> Iterator[tuple[str, Source]]:

@@ -77,7 +77,7 @@ def odds_context(page: Page) -> dict[str, Any]:
 
 def deciding(found: Odds) -> tuple[str, ...]:
     """The three things that decide it, in words."""
-    return tuple(one.title for one in found.sources if tells(one) and one.sort != Sort.REFIT)[:3]
+    return tuple(dict.fromkeys(one.title for one in found.sources if tells(one) and one.sort != Sort.REFIT))[:3]
 
 
 def tells(one: SourceTold) -> bool:
