@@ -177,6 +177,7 @@ def test_an_optional_job_is_left_when_it_would_cost_the_launch() -> None:
     found = odds_of(one, planned(one), runs=4000, only_typed=True)
     ends = {job.job: job for job in found.jobs}
     assert 0.2 < ends["could"].left_out < 0.9
+    assert [(row.job, row.share) for row in found.left_out] == [("could", ends["could"].left_out)]
     assert found.money is not None
     assert found.money.mean == pytest.approx(10_000 * (1 - ends["could"].left_out), abs=2)
     alone = one.grown(jobs=one.jobs[1:])

@@ -13,9 +13,21 @@ from rovask.core.odds.game import Game, game_of, runs_of
 from rovask.core.odds.looks import looks_of
 from rovask.core.odds.luck import lucks, stream_of
 from rovask.core.odds.money import by_launch, money_of
+from rovask.core.odds.net import JOB, STATE, TO_PLAY
 from rovask.core.odds.play import Played
 from rovask.core.odds.source import Sort, Source
-from rovask.core.odds.told import Amounts, Drive, JobEnd, Odds, Quantiles, SlotOdds, SourceTold, in_words, interval
+from rovask.core.odds.told import (
+    Amounts,
+    Drive,
+    JobEnd,
+    LeftOut,
+    Odds,
+    Quantiles,
+    SlotOdds,
+    SourceTold,
+    in_words,
+    interval,
+)
 from rovask.core.plan.problem.arrays import FIRST_TASK, Ints
 from rovask.core.plan.problem.grid import grid_of
 from rovask.core.plan.result import Plan
@@ -108,6 +120,7 @@ def told(game: Game, hand: Dealt, outcome: Played, seed: int, slots: Iterable[da
         drives=_drives(game, outcome),
         sources=tuple(_sources(game, hand, outcome, made, numbers, seed)),
         jobs=tuple(_jobs(game, outcome)),
+        left_out=tuple(_left_out(game, outcome)),
         missed=round(float(outcome.missed.mean()), 4),
         own_climate=game.own_climate,
     )
@@ -244,6 +257,19 @@ def _under_good_skies(sky: Ints, ready: Ints) -> tuple[npt.NDArray[np.bool_], np
         np.bincount(sky[even], minlength=many), 1
     )
     return np.isin(sky, np.argsort(mean)[: max(round(many * GOES_WELL), 1)]) & ~even, ~even
+
+
+def _left_out(game: Game, outcome: Played) -> Iterator[LeftOut]:
+    """Jobs that are planned and left out in some runs, the most often first."""
+    node = game.made.net.node
+    planned = {int(node[n, JOB]) for n in range(FIRST_TASK, game.made.problem.size) if node[n, STATE] == TO_PLAY}
+    rows = []
+    for at in sorted(planned):
+        share = float((outcome.end[:, at] < 0).mean())
+        if share:
+            job = game.refit.jobs[at]
+            rows.append(LeftOut(job=job.id, title=job.title, share=round(share, 4)))
+    yield from sorted(rows, key=lambda one: -one.share)
 
 
 def _jobs(game: Game, outcome: Played) -> Iterator[JobEnd]:

@@ -129,6 +129,14 @@ class JobEnd(Frozen):
     left_out: float
 
 
+class LeftOut(Frozen):
+    """In what share of the runs a job that is planned is left out after all, for the launch's sake."""
+
+    job: Key
+    title: str
+    share: float
+
+
 class Odds(Frozen):
     """What many runs of a plan say. odds None: nothing can be said, for the ``reason``.
 
@@ -156,6 +164,7 @@ class Odds(Frozen):
     sources: tuple[SourceTold, ...] = ()
     looks: tuple[Look, ...] = ()
     jobs: tuple[JobEnd, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
     missed: float = 0.0
     own_climate: bool = True
 
