@@ -91,6 +91,7 @@ def test_a_missed_slot_costs_the_days_until_she_floats() -> None:
     one = round_the_clock(spread("a", 70, 100, 130), yard={"lay_day": 2400}, hours=100)
     found = odds_of(one, planned(one), runs=4000, only_typed=True)
     assert found.money is not None
+    assert [slot.later for slot in found.slots] == [2400 * days for days in range(len(found.slots))]
     # Monday 08:00 to Friday 12:00 are five days; what is ready later is launched on Friday or Saturday
     assert {found.money.p10, found.money.p50} == {5 * 2400}
     assert found.money.p90 in (5 * 2400, 6 * 2400)

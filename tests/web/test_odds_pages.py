@@ -121,6 +121,15 @@ def standing(who: Sailor, pk: int) -> str:
     return re.sub(r"<[^>]+>", "", found.group(0))
 
 
+def test_what_another_version_kept_is_left_alone(settings: Settings, sailor: Sailor, tight_pk: int) -> None:
+    assert play(settings, tight_pk)
+    with transaction(settings.database_url) as session:
+        query = "update odds set body = body || '{\"said\": 1}' where refit_id = :pk"
+        session.execute(text(query), {"pk": tight_pk})
+    for where in ("odds", "slip", "purse", "morning"):
+        assert sailor.get(f"/r/{tight_pk}/{where}").status_code == 200
+
+
 def test_a_refit_that_is_gone_or_has_no_work_is_not_played(settings: Settings, sailor: Sailor) -> None:
     assert not play(settings, 10**9)
     pk = kept_for_both(settings, built())

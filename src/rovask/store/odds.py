@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from pydantic import ValidationError
 from sqlalchemy import select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
@@ -38,10 +39,13 @@ def keep(session: Session, pk: int, change: int, found: Odds, clock: datetime) -
 
 
 def newest(session: Session, pk: int) -> Odds | None:
-    """What was found last; None before anything was."""
+    """What was found last; None before anything was, and for what another version kept otherwise."""
     query = select(OddsRow.body).where(OddsRow.refit_id == pk, OddsRow.body.is_not(None))
     body = session.scalar(query.order_by(OddsRow.change.desc()).limit(1))
-    return Odds.model_validate(body) if body is not None else None
+    try:
+        return Odds.model_validate(body) if body is not None else None
+    except ValidationError:  # another version of Rovask kept it: it is played again after the next change
+        return None
 
 
 def line(session: Session, pk: int) -> list[OddsThen]:

@@ -220,7 +220,8 @@ class Page:
         if not self.odds_words or self.verdict.old:
             return item
         where = item.href if self.dangers else f"{self.root}/odds"
-        return replace(item, label=f"{item.label} · {self.odds_words}", href=where)
+        label = item.label.replace("but may not", "may not")  # there is little room
+        return replace(item, label=f"{label} · {self.odds_words}", href=where)
 
     def _spare_alone(self) -> Item:
         verdict, slip = self.verdict, f"{self.root}/slip#verdict"

@@ -176,7 +176,9 @@ def _slot(game: Game, outcome: Played, money: npt.NDArray[np.int64], at: datetim
         share = float((outcome.ready <= slot).mean())
         launch = np.where(outcome.ready <= slot, slot, np.maximum(outcome.ready, outcome.launch))
     mean = float(money.mean() + (by_launch(game, launch) - by_launch(game, outcome.launch)).mean())
-    return SlotOdds(at=at, odds=share, words=in_words(share), money=round(mean))
+    own = game.made.net.slot
+    later = float(np.diff(by_launch(game, np.array([own, slot])))[0])
+    return SlotOdds(at=at, odds=share, words=in_words(share), money=round(mean), later=round(later))
 
 
 def _drives(game: Game, outcome: Played) -> tuple[Drive, ...]:

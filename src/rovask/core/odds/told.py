@@ -68,12 +68,16 @@ class Amounts(Frozen):
 
 
 class SlotOdds(Frozen):
-    """How sure a launch at a moment is, and the mean money of aiming at it, the next slot in its place where it is missed."""
+    """How sure a launch at a moment is, and the mean money of aiming at it, the next slot in its place where it is missed.
+
+    later: what floating then costs more than at the refit's own slot: the yard's bill and nights elsewhere.
+    """
 
     at: Moment
     odds: float
     words: str
     money: int
+    later: int = 0
 
 
 class Drive(Frozen):
