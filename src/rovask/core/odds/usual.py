@@ -22,8 +22,6 @@ class Span(NamedTuple):
     most: float
 
 
-NONE = Span(1.0, 1.0)
-
 USUAL: dict[UsualOf, Span] = {
     UsualOf.TAKING_APART: Span(0.6, 3.0),
     UsualOf.WORK: Span(0.6, 2.2),
