@@ -58,6 +58,9 @@ class NetCalendars:
     suit: dict[WeatherNeed, Masks] = field(default_factory=dict)
     rows: list[Masks] = field(default_factory=list)
     size: int = 0
+    _tabled: tuple[Smalls, Smalls, Smalls, Smalls] | None = None
+    _dry: Smalls | None = None
+    _warmth: npt.NDArray[np.int64] | None = None
 
     @property
     def many(self) -> int:
@@ -82,6 +85,7 @@ class NetCalendars:
         at = self.size
         self.rows.append(masks)
         self.size += len(masks)
+        self._tabled = None
         return at
 
     def _suits(self, need: WeatherNeed) -> Masks:
@@ -97,25 +101,33 @@ class NetCalendars:
 
         most[c]: the most of them in a row.
         """
-        rank, pos, left, most = _tables(np.concatenate(self.rows))
-        return rank, pos, left, most
+        if self._tabled is None:
+            rank, pos, left, most = _tables(np.concatenate(self.rows))
+            self._tabled = rank, pos, left, most
+        return self._tabled
 
     def dry(self) -> Smalls:
         """dry[s, t]: slots on end, from t on, without rain in sky s; the last column is past the grid."""
+        if self._dry is not None:
+            return self._dry
         wet = forecast_alone(self.grid, self.weather)
         if self.skies is not None:
             wet = np.asarray(self.skies.by_slot(self.grid, self.skies.rain), dtype=np.bool_)
         out = np.full((len(wet), self.grid.size + 1), np.iinfo(np.int16).max, dtype=np.int16)
         for slot in range(self.grid.size - 1, -1, -1):
             out[:, slot] = np.where(wet[:, slot], 0, np.minimum(out[:, slot + 1], FOREVER >> 6) + 1)
+        self._dry = out
         return out
 
     def warmth(self, alone: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
         """The cure clock (plan/problem/curing.py) of each sky. alone: as the planner has it, for the only one."""
         if self.skies is None:
             return alone[None, :]
+        if self._warmth is not None:
+            return self._warmth
         temperature = np.asarray(self.skies.by_slot(self.grid, self.skies.temperature), dtype=np.float64)
         # cure_rate of givens/weather.py, of many at once
         rates = 1 / 2 ** ((20.0 - np.clip(temperature, 0.0, 40.0)) / 10.0)
         whole = np.maximum(np.rint(rates * CURE_UNIT), 1).astype(np.int64)
-        return np.concatenate([np.zeros((len(whole), 1), dtype=np.int64), np.cumsum(whole, axis=1)], axis=1)
+        self._warmth = np.concatenate([np.zeros((len(whole), 1), dtype=np.int64), np.cumsum(whole, axis=1)], axis=1)
+        return self._warmth

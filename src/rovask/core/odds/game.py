@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
+from rovask.core.odds.calendars import NetCalendars
 from rovask.core.odds.deal import Dealt, Deck, certain_release, dealt, deck_of
 from rovask.core.odds.net import BEGUN, RELEASE, STATE, TO_PLAY, Made
 from rovask.core.odds.net_maker import NetMaker
@@ -15,7 +16,7 @@ from rovask.core.odds.play import Played, played
 from rovask.core.odds.skies import SKIES, Skies, skies_of
 from rovask.core.odds.sources import Sources, sources_of
 from rovask.core.plain.derived import derived
-from rovask.core.plan.problem.arrays import FIRST_TASK
+from rovask.core.plan.problem.arrays import FIRST_TASK, Problem
 from rovask.core.plan.problem.calendar import SlotGrid
 from rovask.core.plan.problem.compile import Compiler
 from rovask.core.plan.problem.grid import grid_of
@@ -26,6 +27,23 @@ from rovask.core.refit.work.make_good import with_make_good
 
 COMES_AGAIN = timedelta(days=7)  # whoever comes for some days, and wasn't done, comes again so much later
 LOT = 1000  # runs a thread takes at a time
+
+
+@dataclass(frozen=True, eq=False)
+class Board:
+    """What is the same for every order of a refit's work: its problem, its skies, when anybody can work under them.
+
+    refit: with the plan's make-good work in it. bare: the same without its forecast; compiler, problem: of that one.
+    """
+
+    refit: Refit
+    bare: Refit
+    compiler: Compiler
+    problem: Problem
+    calendars: NetCalendars
+    sky: Skies | None
+    seed: int
+    only_typed: bool
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,8 +60,12 @@ class Game:
 
 def game_of(refit: Refit, plan: Plan, seed: int, *, only_typed: bool = False, skies: int = SKIES) -> Game:
     """The game of a plan of this very refit. Deterministic. O(compiling it, and its skies)."""
+    return game_on(board_of(refit, plan, seed, only_typed=only_typed, skies=skies), plan)
+
+
+def board_of(refit: Refit, plan: Plan, seed: int, *, only_typed: bool = False, skies: int = SKIES) -> Board:
+    """The board for a plan of this very refit, and for every other with the same moment, collisions and missed waits."""
     refit = with_make_good(refit, plan.made_good)
-    sources = sources_of(refit, plan, only_typed=only_typed)
     known = refit if only_typed else refit.supposed(weather=Weather(climate=refit.weather.climate))
     bare = _comes_again(known, grid_of(refit, plan.now))
     compiler = Compiler(bare, plan.now)
@@ -51,11 +73,20 @@ def game_of(refit: Refit, plan: Plan, seed: int, *, only_typed: bool = False, sk
     sky = None
     if not only_typed and _weathered(refit):
         sky = skies_for(refit, problem.grid, plan.now, seed, skies)
+    return Board(
+        refit, bare, compiler, problem, NetCalendars(problem.grid, refit.weather, sky), sky, seed, only_typed
+    )
+
+
+def game_on(board: Board, plan: Plan) -> Game:
+    """The game of one of the plans a board is for."""
+    refit, problem, compiler, sky = board.refit, board.problem, board.compiler, board.sky
+    sources = sources_of(refit, plan, only_typed=board.only_typed)
     there = {*problem.tasks, "haul"} & {*plan.by_task(), "haul"}
     waits = tuple(link.id for link in refit.waits if link.id in sources.wait and {link.first, link.then} <= there)
-    maker = NetMaker(refit, bare, plan, problem, waits, sources, sky)
+    maker = NetMaker(refit, board.bare, plan, problem, waits, sources, board.calendars)
     made = _released(refit, maker.made(), compiler, sources)
-    deck = deck_of(refit, plan, made, compiler, sources, seed)
+    deck = deck_of(refit, plan, made, compiler, sources, board.seed)
     return Game(refit, plan, made, deck, sources, sky is None or sky.own_climate)
 
 

@@ -14,6 +14,7 @@ import numpy.typing as npt
 
 from rovask.core.odds.calendars import Smalls
 from rovask.core.plan.problem.arrays import FIRST_TASK, Ints, Problem
+from rovask.core.plan.result import Plan
 from rovask.core.refit.model import Unknown
 
 ABSENT, DONE, TO_PLAY = range(3)
@@ -78,6 +79,7 @@ class Made:
 
     names: of each node, a task's id, ``unknown:`` and the id of what may come to light, or a milestone's. waits: ids of the ties whose wait is drawn, in the order of
     DRAWN; then one for each unknown, whose wait for its parts it is. unknowns: their nodes, in the order of the refit.
+    begins: when each is planned to begin, the horizon where it isn't; shown_in: of each unknown, the node it shows in or -1.
     """
 
     net: Net
@@ -86,10 +88,29 @@ class Made:
     waits: tuple[str, ...]
     unknowns: tuple[tuple[Unknown, int], ...]
     skies: int
+    begins: Ints
+    shown_in: tuple[int, ...]
 
     def node(self, name: str) -> int:
         """The node of a name. Raises ValueError for one that isn't there."""
         return self.names.index(name)
+
+    def order_of(self, plan: Plan) -> Ints:
+        """The rank of each node by when another plan of the same tasks has it begin. O(nodes log nodes)."""
+        begins, at, grid = self.begins.copy(), plan.by_task(), self.problem.grid
+        for n in range(FIRST_TASK, self.problem.size):
+            item = at.get(self.names[n])
+            if item is not None and self.net.node[n, STATE] == TO_PLAY:
+                begins[n] = max(grid.ceil(item.resume or item.start), 0)
+        for (_, node), base in zip(self.unknowns, self.shown_in, strict=True):
+            if base >= 0 and self.net.node[base, STATE] == TO_PLAY:
+                begins[node] = begins[base]
+        return ranks_of(begins)
+
+
+def ranks_of(begins: Ints) -> Ints:
+    """The rank of each node by when it begins; the first in the net of two that begin together."""
+    return np.argsort(np.lexsort((np.arange(len(begins)), begins)))
 
 
 def by_person(node: Ints, modes: list[list[int]], column: int, must_below: int, people: int) -> tuple[Ints, Ints]:
@@ -120,9 +141,14 @@ def done_first(net: Net, first: set[int]) -> Net:
             if before not in wanted and net.node[before, STATE] == TO_PLAY and before >= FIRST_TASK:
                 wanted.add(before)
                 todo.append(before)
-    node = net.node.copy()
-    ahead = np.zeros(len(node), dtype=np.int64)
+    ahead = np.zeros(len(net.node), dtype=np.int64)
     ahead[sorted(wanted)] = -1
-    node[:, ORDER] = np.argsort(np.lexsort((node[:, ORDER], ahead)))
+    return in_order(net, np.argsort(np.lexsort((net.node[:, ORDER], ahead))))
+
+
+def in_order(net: Net, order: Ints) -> Net:
+    """The same net in another order. order: the rank of each node; the last starts that keep the launch stay those of the old one."""
+    node = net.node.copy()
+    node[:, ORDER] = order
     turns, turn_ptr = by_person(node, net.mode.tolist(), ORDER, 0, len(net.rest))
     return net._replace(node=node, turns=turns, turn_ptr=turn_ptr)

@@ -47,8 +47,8 @@ from rovask.core.odds.net import (
     Made,
     Net,
     by_person,
+    ranks_of,
 )
-from rovask.core.odds.skies import Skies
 from rovask.core.odds.source import table_of
 from rovask.core.odds.sources import Sources
 from rovask.core.odds.spread import ROWS
@@ -78,14 +78,17 @@ class NetMaker:
         problem: Problem,
         waits: tuple[str, ...],
         sources: Sources,
-        skies: Skies | None,
+        calendars: NetCalendars,
     ) -> None:
-        """refit: with the plan's make-good work in it. bare: the same without its forecast; problem: of that one."""
+        """refit: with the plan's make-good work in it. bare: the same without its forecast; problem: of that one.
+
+        calendars: of this problem; what a plan before had in them stays.
+        """
         self.refit, self.plan, self.problem, self.a = refit, plan, problem, problem.arrays
         self.waits, self.at = waits, plan.by_task()
         self.hours = Hours.of(bare, problem.grid)
         self.sources, self.unknowns = sources, list(sources.unknowns)
-        self.calendars = NetCalendars(problem.grid, refit.weather, skies)
+        self.calendars = calendars
         self.slot = max(problem.grid.ceil(refit.launch_at), self.a.now)
         self.size = problem.size + len(self.unknowns)
         self.begins = np.full(self.size, problem.horizon, dtype=np.int64)
@@ -136,7 +139,8 @@ class NetMaker:
         )
         names = [problem.name(n) for n in range(problem.size)] + [f"unknown:{one.id}" for one in self.unknowns]
         unknowns = tuple((one, problem.size + n) for n, one in enumerate(self.unknowns))
-        return Made(net, problem, tuple(names), self.waits, unknowns, self.calendars.many)
+        shown_in = tuple(self._shows(one) for one in self.unknowns)
+        return Made(net, problem, tuple(names), self.waits, unknowns, self.calendars.many, self.begins, shown_in)
 
     def _nodes(self) -> Ints:
         """The nodes, and the modes each may be done in."""
@@ -163,7 +167,7 @@ class NetMaker:
         self._latest(node)
         for at, one in enumerate(self.unknowns):
             self._unknown(node, problem.size + at, one)
-        node[:, ORDER] = np.argsort(np.lexsort((np.arange(self.size), self.begins)))
+        node[:, ORDER] = ranks_of(self.begins)
         return node
 
     def _mode(self, calendar: int, by_sky: int, people: tuple[int, ...]) -> None:

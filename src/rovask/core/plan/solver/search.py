@@ -201,6 +201,10 @@ class Model(RuleModel):
                         self.model.add(over)
 
     def minimize(self, days: dict[tuple[int, int], Any]) -> None:
+        """What the solver makes small."""
+        self.model.minimize(self.worth(days))
+
+    def worth(self, days: dict[tuple[int, int], Any]) -> Any:
         """The objective of value.py, term by term, and what moving later tasks is reckoned at (``unsettling``)."""
         a, model = self.a, self.model
         weights = [int(weight) for weight in a.weights]
@@ -247,7 +251,7 @@ class Model(RuleModel):
         for first, then, weight, floats in a.outages.tolist():
             lasts = self._afloat(first, then) if floats else self._outage(first, then)
             terms.append(lasts * weights[OUTAGE] * weight)
-        model.minimize(sum(terms))
+        return sum(terms)
 
     def _first_end(self, node: int) -> int:
         """Where an absent node ends: the least value of its end, which the objective pulls it to."""
