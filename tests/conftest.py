@@ -100,7 +100,7 @@ def state(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def settings(database: str, day_9: datetime, state: Path) -> Settings:
-    return Settings(database_url=database, now=day_9, state=state, helpers=0, settling_seconds=1)
+    return Settings(database_url=database, now=day_9, state=state, helpers=0, settling_seconds=1, surer_seconds=0)
 
 
 class Browser(TestClient):
@@ -243,4 +243,6 @@ def empty_pk(settings: Settings, day_9: datetime) -> int:
 @pytest.fixture(scope="session")
 def shown_pk(database: str, day_9: datetime, state: Path, demo: Refit) -> int:
     """One demo for all tests that only read."""
-    return kept_for_both(Settings(database_url=database, now=day_9, state=state, helpers=0, settling_seconds=1), demo)
+    return kept_for_both(
+        Settings(database_url=database, now=day_9, state=state, helpers=0, settling_seconds=1, surer_seconds=0), demo
+    )

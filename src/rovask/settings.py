@@ -18,6 +18,7 @@ class Settings(BaseSettings):
     state: where the private database and caches lie. now: a clock that stands still, for tests and pictures.
     secure_cookies: set when a proxy serves the pages over https; beyond loopback it is so anyway.
     search_seconds: how long the worker looks for a better plan after a change; solver_workers: threads it may use.
+    surer_seconds: how long it looks after that, for a plan worth as much by which the launch is surer.
     settling_seconds: how long it is searched, on each side, what a change does.
     helpers: processes that work out beside the pages what takes many plans; with none a page waits for it.
     memory_mb: what a process may hold of refits and plans so that it need not read them again.
@@ -34,6 +35,7 @@ class Settings(BaseSettings):
     now: AwareDatetime | None = None
     secure_cookies: bool = False
     search_seconds: float = 60
+    surer_seconds: float = 20
     solver_workers: int = 2
     settling_seconds: float = 2.4
     helpers: int = 2

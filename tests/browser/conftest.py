@@ -36,7 +36,7 @@ FLAGS = [
 def address(database: str, day_9, state) -> Iterator[str]:  # type: ignore[no-untyped-def]
     """The application, served as it is in earnest."""
     sock = socket.create_server(("127.0.0.1", 0))
-    settings = Settings(database_url=database, now=day_9, state=state, settling_seconds=2)
+    settings = Settings(database_url=database, now=day_9, state=state, settling_seconds=2, surer_seconds=0)
     app = create_app(settings)
     server = uvicorn.Server(uvicorn.Config(app, log_level="warning", lifespan="off"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [sock]})

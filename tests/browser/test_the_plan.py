@@ -30,6 +30,7 @@ def worker(settings: Settings) -> Iterator[None]:
     environment = os.environ | {
         "ROVASK_DATABASE_URL": settings.database_url,
         "ROVASK_NOW": str(settings.now),
+        "ROVASK_SURER_SECONDS": "0",
         "ROVASK_SEARCH_SECONDS": "120",
     }
     process = subprocess.Popen([sys.executable, "-m", "rovask.start.cli", "worker"], env=environment)

@@ -200,6 +200,7 @@ def worker_on(settings: Settings) -> subprocess.Popen[bytes]:
     environment = os.environ | {
         "ROVASK_DATABASE_URL": settings.database_url,
         "ROVASK_NOW": str(settings.now),
+        "ROVASK_SURER_SECONDS": "0",
         "ROVASK_SEARCH_SECONDS": "3",
     }
     return subprocess.Popen(

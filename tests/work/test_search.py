@@ -8,6 +8,8 @@ import time
 import pytest
 
 from benches.generate import generated_refit
+from rovask.core.plan.planner import Planned
+from rovask.core.plan.verdict.verdict import judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.readings.prices import VALUE_UNIT, prices_of
 from rovask.core.refit import edits
@@ -15,17 +17,19 @@ from rovask.core.refit.model import Refit
 from rovask.core.refit.work import edits as work_edits
 from rovask.desk.command import DirectCommand
 from rovask.desk.commands.plan import AdoptPlan, PutPlanBack, StopSearch
+from rovask.desk.commands.search import KeepSurer
 from rovask.desk.door import Desk
 from rovask.desk.planning import better
 from rovask.settings import Settings
 from rovask.store.database import reading, transaction
 from rovask.store.errors import NothingToUndo
 from rovask.store.plan_tables import SearchRow, SearchState
-from rovask.store.plans import proposal
+from rovask.store.plans import keep_plan, proposal
 from rovask.store.searches import SILENT_AFTER, SearchView, view_of
 from rovask.work.search import search
 from tests.acts import ROVASK, changed, planned
 from tests.conftest import kept_for_both
+from tests.core.test_odds_surer import a_look, with_the_look_last
 
 
 def state_of(settings: Settings, pk: int) -> SearchView:
@@ -126,6 +130,41 @@ def test_a_change_ends_the_search_of_what_the_refit_was(settings: Settings, demo
     kept, plan = planned(settings, demo_pk)
     assert kept.refit.tasks["chain-1"].note == "changed"
     assert verify(kept.refit, plan.plan) == []
+
+
+@pytest.mark.parametrize("asked", [False, True])
+def test_a_surer_plan_worth_as_much_is_kept_like_a_better_one(settings: Settings, asked: bool) -> None:
+    """What is looked at last is looked at first, on its own or when the sailor says so; and the old plan can be put back."""
+    made = a_look().grown(ask_first=asked)
+    settings = settings.model_copy(update={"now": made.haul_at, "surer_seconds": 6.0})
+    pk, last = kept_for_both(settings, made), with_the_look_last(made).plan
+    kept, _ = planned(settings, pk)
+    with transaction(settings.database_url) as session:
+        keep_plan(session, kept, Planned(last, judge(made, last)), settings.clock())
+    search(settings, pk, 1.0)
+    assert state_of(settings, pk).told.startswith("A surer plan was found: +")
+    if asked:
+        assert planned(settings, pk)[1].plan.assignments == last.assignments
+        run(settings, pk, AdoptPlan())
+    kept, after = planned(settings, pk)
+    assert after.plan.by_task()["look"].start < after.plan.by_task()["long3"].start
+    assert verify(kept.refit, after.plan) == []
+    run(settings, pk, PutPlanBack())
+    assert planned(settings, pk)[1].plan.assignments == last.assignments
+
+
+def test_a_surer_plan_gives_way_to_what_was_taken_meanwhile(settings: Settings) -> None:
+    made = a_look()
+    settings = settings.model_copy(update={"now": made.haul_at})
+    pk = kept_for_both(settings, made)
+    kept, present = planned(settings, pk)
+    other = with_the_look_last(made, ("long3", "long2", "long1", "long0", "look")).plan
+    assert present.plan.assignments != other.assignments
+    found = Planned(other, judge(made, other))
+    assert run(settings, pk, KeepSurer(found, other, kept.revision)) is False
+    assert planned(settings, pk)[1] == present
+    assert run(settings, pk, KeepSurer(found, present.plan, kept.revision + 1)) is False
+    assert run(settings, pk, KeepSurer(found, present.plan, kept.revision)) is True
 
 
 def test_a_worker_that_went_silent_is_told_as_such(settings: Settings, demo_pk: int) -> None:

@@ -13,14 +13,16 @@ import time
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm.exc import StaleDataError
 
-from rovask.core.plan.planner import Draft, Planned, plan_of, settled
+from rovask.core.odds.surer import surer
+from rovask.core.plan.planner import Draft, Planned, plan_of, schedule_of, settled
+from rovask.core.plan.problem.compile import compile_refit
 from rovask.core.plan.ready import searched
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import BetterSchedule, Status, Stop, improve
 from rovask.core.plan.verdict.verdict import judge
 from rovask.core.plan.verify.check import verify
 from rovask.desk.command import Actor
-from rovask.desk.commands.search import BeginSearch, KeepFound, KeepReady, NoteSearch
+from rovask.desk.commands.search import BeginSearch, KeepFound, KeepReady, KeepSurer, NoteSearch
 from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.store import plans
@@ -76,7 +78,7 @@ class _Search:
         if draft.schedule is None:
             self._end(SearchState.DONE, "Nothing can be planned before what collides is changed.")
             return self.better
-        self.draft = draft
+        self.draft, self.last = draft, draft.plan
         self._note(first_value=draft.plan.value, value=draft.plan.value)
         self._ready()
         watcher = threading.Thread(target=self._watch, name="rovask-search-watch")
@@ -98,11 +100,12 @@ class _Search:
         if self.lost is not None:
             raise self.lost
         self._look()
-        state, told = SearchState.DONE, ""
-        if self.asked:
-            state = SearchState.STOPPED
-        elif found.status is Status.OPTIMAL and not self.stop.asked:
+        state = SearchState.DONE
+        if found.status is Status.OPTIMAL and not self.stop.asked:
             state = SearchState.PROVEN
+        told = self._surer(found.bound)
+        if self.asked and state is not SearchState.PROVEN:
+            state = SearchState.STOPPED
         self._end(state, told, found.bound)
         return self.better
 
@@ -116,8 +119,36 @@ class _Search:
         if found == known:
             return
         plan = draft.plan.model_copy(update={"ready": found})
-        self.draft = Draft(plan, draft.problem, draft.schedule)
+        self.draft, self.last = Draft(plan, draft.problem, draft.schedule), plan
         self.desk.run(ROVASK, KeepReady(self._judged(plan, self.draft), self.revision), self.pk)
+
+    def _surer(self, bound: int) -> str:
+        """A plan worth about the same by which the launch is surer, looked for a while longer; what came of it, in a sentence."""
+        if self.stop.asked or not self.settings.surer_seconds:
+            return ""
+        plan = self.last
+        problem = compile_refit(self.refit, plan.now, plan.collisions, plan.made_good, self.stood, broken=plan.broken)
+        draft = Draft(plan, problem, schedule_of(problem, plan))
+        until, looked = time.monotonic() + self.settings.surer_seconds, [0.0]
+
+        def go_on(tried: int) -> bool:
+            now = time.monotonic()
+            if now - looked[0] > LOOK_EVERY:
+                looked[0] = now
+                if (
+                    self._note(told=f"Looking for a plan worth as much that is surer: {tried} played.")
+                    or self._outdated()
+                ):
+                    self.stop.pull()
+            return now < until and not self.stop.asked
+
+        found = surer(self.refit, draft, go_on)
+        if found is None or self._outdated():
+            return ""
+        planned = self._judged(found.plan.model_copy(update={"bound": bound or None}), draft)
+        if not self._verified(planned) or not self.desk.run(ROVASK, KeepSurer(planned, plan, self.revision), self.pk):
+            return ""
+        return found.in_words(self.refit.currency)
 
     def _tell(self, step: BetterSchedule) -> None:
         with self.lock:
@@ -153,14 +184,19 @@ class _Search:
     def _judged(self, plan: Plan, draft: Draft) -> Planned:
         return Planned(plan, judge(self.refit, plan, draft.problem))
 
-    def _keep(self, planned: Planned, step: BetterSchedule | None = None) -> None:
+    def _verified(self, planned: Planned) -> bool:
         breaches = verify(self.refit, planned.plan)
         if breaches:
             told = "; ".join(f"{breach.task} {breach.sentence}" for breach in breaches[:5])
             log.error("a found plan breaks the rules and is dropped: %s", told)
+        return not breaches
+
+    def _keep(self, planned: Planned, step: BetterSchedule | None = None) -> None:
+        if not self._verified(planned):
             return
         if self.desk.run(ROVASK, KeepFound(planned, self.revision, self.stood), self.pk):
             self.better += 1
+            self.last = planned.plan
         if step is not None:
             self._note(value=step.value, bound=step.bound or None)
 
@@ -180,8 +216,15 @@ class _Search:
             return True
         return False
 
-    def _note(self, first_value: int | None = None, value: int | None = None, bound: int | None = None) -> bool:
-        note = NoteSearch(self.taken(), first_value=first_value, value=value, bound=bound, better=self.better)
+    def _note(
+        self,
+        first_value: int | None = None,
+        value: int | None = None,
+        bound: int | None = None,
+        told: str | None = None,
+    ) -> bool:
+        better = self.better
+        note = NoteSearch(self.taken(), first_value=first_value, value=value, bound=bound, better=better, told=told)
         asked = bool(self.desk.run(ROVASK, note, self.pk))
         self.asked = self.asked or asked
         return asked

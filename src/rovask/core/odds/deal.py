@@ -156,16 +156,16 @@ def _deal(deck, first, count, nodes):  # type: ignore[no-untyped-def]
     return work, wait, release, away, ill, came, sky
 
 
-def first_of(hand: Dealt, runs: int) -> Dealt:
-    """The first runs of a deal."""
+def part_of(hand: Dealt, first: int, end: int) -> Dealt:
+    """Some runs of a deal, ``first`` to ``end - 1`` as they lie in it."""
     return Dealt(
-        hand.work[:runs],
-        hand.wait[:runs],
-        hand.release[:runs],
-        hand.away[:runs],
-        hand.ill[:runs],
-        hand.came[:runs],
-        hand.sky[:runs],
+        hand.work[first:end],
+        hand.wait[first:end],
+        hand.release[first:end],
+        hand.away[first:end],
+        hand.ill[first:end],
+        hand.came[first:end],
+        hand.sky[first:end],
     )
 
 

@@ -73,9 +73,7 @@ def board_of(refit: Refit, plan: Plan, seed: int, *, only_typed: bool = False, s
     sky = None
     if not only_typed and _weathered(refit):
         sky = skies_for(refit, problem.grid, plan.now, seed, skies)
-    return Board(
-        refit, bare, compiler, problem, NetCalendars(problem.grid, refit.weather, sky), sky, seed, only_typed
-    )
+    return Board(refit, bare, compiler, problem, NetCalendars(problem.grid, refit.weather, sky), sky, seed, only_typed)
 
 
 def game_on(board: Board, plan: Plan) -> Game:

@@ -10,7 +10,7 @@ import math
 
 import numpy as np
 
-from rovask.core.odds.deal import Dealt, first_of
+from rovask.core.odds.deal import Dealt, part_of
 from rovask.core.odds.game import Game
 from rovask.core.odds.money import money_of
 from rovask.core.odds.net import STATE, TO_PLAY, done_first
@@ -25,7 +25,7 @@ MOST = 6  # looks that are worked out: of what is likeliest to cost most time
 def looks_of(game: Game, hand: Dealt, outcome: Played, seed: int) -> tuple[Look, ...]:
     """What each look is worth, the best first; of things that show in a task not begun. O(looks x runs x nodes)."""
     runs = min(RUNS, len(outcome.ready))
-    few = first_of(hand, runs)
+    few = part_of(hand, 0, runs)
     numbers = np.arange(runs)
     planned = first_played(outcome, runs)
     cost = money_of(game, few, planned, numbers, seed)

@@ -12,16 +12,19 @@ import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
 
-from rovask.core.odds.deal import Dealt, dealt
+from rovask.core.odds.deal import Dealt, dealt, part_of
 from rovask.core.odds.game import Board, Game, board_of, game_on, runs_of
 from rovask.core.odds.money import money_of
 from rovask.core.odds.moves import Moves
 from rovask.core.odds.net import Net, in_order
+from rovask.core.odds.odds import why_not
 from rovask.core.odds.play import played
+from rovask.core.plain.words import money
 from rovask.core.plan.first.serial import Schedule
 from rovask.core.plan.planner import Draft, plan_of
 from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE
@@ -35,6 +38,7 @@ ABOUT = 0.01  # of the worth of a plan, by which another may be worth less
 FEW, MANY, FRESH = 400, 1_600, 6_000  # runs: to see whether a plan is worth a closer look, to look closer, to be sure
 ONE_IN_A_HUNDRED = 2.326  # standard errors: the one-sided test at 1 % (normal distribution)
 TAKEN_ON = 1.0  # standard errors by which many runs must speak for a plan, for the search to go on from it
+SETTLED = 0.025  # odds so near to never and surely, and told as such, are not worth a shuffle
 LEAST = 0.02  # less is not worth that anybody's plan is shuffled for it (a judgement)
 HALF_A_DAY = 24.0  # slots: how near to the slot a run has missed or kept it counts while looking
 SOLVED = 25  # plans that are played between two that the solver is asked for: it takes as long as they
@@ -51,7 +55,7 @@ class Surer:
     """A plan by which the launch is surer.
 
     before, after: odds of the old and the new on fresh luck, 0 to 1; low, high: of what is gained, 95 %. money: minor units that
-    it costs more on the mean of the same runs. tried: plans that were played.
+    it costs more on the mean of the same runs, 0 where that may be chance. tried: plans that were played.
     """
 
     plan: Plan
@@ -67,15 +71,25 @@ class Surer:
         """How much surer it is."""
         return self.after - self.before
 
+    def in_words(self, currency: str) -> str:
+        """What it wins, and at what price, in a sentence."""
+        price = "for the same money"
+        if self.money:
+            price = f"{money(abs(self.money), currency, whole=True)} {'dearer' if self.money > 0 else 'cheaper'} on the mean"
+        return f"A surer plan was found: {round(100 * self.gains):+d} in 100 {price}, among {self.tried} played."
+
 
 def surer(refit: Refit, draft: Draft, go_on: Callable[[int], bool], seed: int = 1, threads: int = 2) -> Surer | None:
     """The surest plan that is found while ``go_on`` (told how many were tried) says so; None if none is surer for certain.
 
-    draft: the plan to begin with, of this very refit, and its problem.
+    draft: the plan to begin with, of this very refit, and its problem. Where nothing can be said, or the launch is as good as sure or
+    lost by any order, nothing is tried.
     """
-    if draft.schedule is None or draft.problem.size <= FIRST_TASK:
+    if draft.schedule is None or draft.problem.size <= FIRST_TASK or why_not(refit, draft.plan):
         return None
     search = _Search(refit, draft, draft.schedule, seed, threads)
+    if not SETTLED <= search.kept <= 1 - SETTLED:
+        return None
     found = search.best_of(go_on)
     return None if found is None else search.proved(found)
 
@@ -92,7 +106,9 @@ class _Search:
         self.least = base.value + round(ABOUT * (base.value - late * int(self.problem.arrays.weights[LATE])))
         self.most = self.least + unsettling(self.problem.arrays, base.start)
         game = game_on(self.board, draft.plan)
-        self._take(base, draft.plan, game, self._score(game.made.net, dealt(game.deck, 0, MANY)))
+        score = self._score(game.made.net, dealt(game.deck, 0, MANY))
+        self.kept = float((score >= 0.5).mean())  # ready at the slot or before
+        self._take(base, draft.plan, game, score)
 
     def _take(self, schedule: Schedule, plan: Plan, game: Game, score: Scores) -> None:
         """Go on from a plan."""
@@ -135,7 +151,9 @@ class _Search:
         if mean < LEAST or mean <= ONE_IN_A_HUNDRED * error:
             return None
         half = 1.96 * error
-        money = round(float((is_ - was).mean()))
+        dearer = (is_ - was).astype(np.float64)
+        sure = abs(float(dearer.mean())) > 1.96 * float(dearer.std()) / math.sqrt(len(dearer))
+        money = round(float(dearer.mean())) if sure else 0
         return Surer(plan, float(of_was.mean()), float(of_is.mean()), mean - half, mean + half, money, self.tried)
 
     def _played(self, board: Board, plan: Plan) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
@@ -173,8 +191,8 @@ class _Search:
 
 def _played(net: Net, hand: Dealt, threads: int) -> npt.NDArray[np.int64]:
     """When she is ready in each run, the runs shared out."""
-    parts = np.array_split(np.arange(len(hand.sky)), threads)
-    hands = [Dealt(*(rows[part[0] : part[-1] + 1] for rows in hand)) for part in parts if len(part)]
+    cuts = [len(hand.sky) * one // threads for one in range(threads + 1)]
+    hands = [part_of(hand, first, end) for first, end in pairwise(cuts)]
     with ThreadPoolExecutor(threads) as pool:
         return np.concatenate(list(pool.map(lambda one: played(net, one).ready, hands)))
 

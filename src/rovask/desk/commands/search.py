@@ -81,6 +81,36 @@ class KeepReady(DirectCommand):
         return True
 
 
+def _kept_or_proposed(scene: Scene, kept: Kept, present: Planned, found: Planned) -> bool:
+    """Adopt a plan, or propose it where the sailor wants to be asked; the one the search began from can be put back."""
+    if kept.refit.ask_first:
+        plans.propose(scene.session, kept, found)
+    else:
+        previous = plans.previous_of(scene.session, kept) or plans.plain(present)
+        plans.keep_plan(scene.session, kept, found, scene.clock, previous=previous)
+        queue.wish_to_play(scene.session, kept.pk)
+    return True
+
+
+@dataclass(frozen=True)
+class KeepSurer(DirectCommand):
+    """Adopt or propose a verified plan by which the launch is surer than by the one it was begun from; worth about the same."""
+
+    found: Planned
+    begun_from: Plan
+    revision: int
+
+    def run(self, scene: Scene, pk: int) -> bool:
+        """Whether it was kept; not when the refit has changed or gone, time has moved on, or another plan was taken meanwhile."""
+        kept, present = _stands(scene, pk, self.revision, self.found)
+        if kept is None or present is None:
+            return False
+        best = plans.proposal(scene.session, kept) or present
+        if best.plan.assignments != self.begun_from.assignments:
+            return False
+        return _kept_or_proposed(scene, kept, present, self.found)
+
+
 @dataclass(frozen=True)
 class KeepFound(DirectCommand):
     """Adopt a verified plan that is better than the present one, or propose it where the sailor wants to be asked.
@@ -100,10 +130,4 @@ class KeepFound(DirectCommand):
         best = plans.proposal(scene.session, kept) or present
         if not better(self.found, best, kept.refit, self.stood):
             return False
-        if kept.refit.ask_first:
-            plans.propose(scene.session, kept, self.found)
-        else:
-            previous = plans.previous_of(scene.session, kept) or plans.plain(present)
-            plans.keep_plan(scene.session, kept, self.found, scene.clock, previous=previous)
-            queue.wish_to_play(scene.session, pk)
-        return True
+        return _kept_or_proposed(scene, kept, present, self.found)
