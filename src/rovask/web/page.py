@@ -24,7 +24,7 @@ from rovask.core.plan.result import Outcome, Plan, Verdict
 from rovask.core.readings.curing import CureClock
 from rovask.core.readings.prices import worth
 from rovask.core.refit.givens.slot import nearest_launches
-from rovask.core.refit.model import Finding, Photo, Refit, Unknown
+from rovask.core.refit.model import Finding, Job, Photo, Refit, Unknown
 from rovask.core.refit.register import kind_of
 from rovask.core.refit.seen.choices import UnknownState
 from rovask.core.refit.values import Frozen
@@ -176,6 +176,11 @@ class Page:
             return ""
         return in_words(then.odds) + (" before that" if self.odds_old else "")
 
+    def planned_end(self, job: Job) -> datetime | None:
+        """When a job is planned to be over; None where none of it is planned."""
+        items = (self.plan.by_task().get(task.id) for task in job.tasks)
+        return max((item.end for item in items if item is not None), default=None)
+
     @cached_property
     def dangers(self) -> list[Finding]:
         """What was found dangerous and isn't settled: she may not float."""
@@ -221,7 +226,7 @@ class Page:
             return item
         where = item.href if self.dangers else f"{self.root}/odds"
         label = item.label.replace("but may not", "may not")  # there is little room
-        return replace(item, label=f"{label} · {self.odds_words}", href=where)
+        return replace(item, label=f"{label} · {self.odds_words}", href=where, brief=f"{self.root}/odds/brief")
 
     def _spare_alone(self) -> Item:
         verdict, slip = self.verdict, f"{self.root}/slip#verdict"

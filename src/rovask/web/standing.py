@@ -12,7 +12,8 @@ from rovask.core.plan.result import Verdict
 class Item:
     """One item of the standing line: what it says, what that is, where it is explained, and its tone.
 
-    short: what that is where there is little room, so that what matters is never cut off.
+    short: what that is where there is little room, so that what matters is never cut off. brief: where a few lines more are to be had,
+    shown on a touch without leaving the page.
     """
 
     value: str
@@ -20,6 +21,7 @@ class Item:
     href: str
     tone: str = ""
     short: str = ""
+    brief: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -28,6 +28,7 @@ from rovask.core.refit.work.kinds import WorkTime
 T2 = math.log(1.6) ** 2
 S0 = 0.6
 V0 = 2.0
+C2 = math.log(1.25) ** 2  # how far whole crews lie from what they think, in logarithms: a judgement too
 FARTHEST = math.log(3)
 REMEMBERED = 4  # tasks that a pace of a haul-out before counts like, at most
 LEAST, MOST = 0.4, 2.5  # paces beyond this are not taken over
@@ -118,6 +119,24 @@ def paces(refit: Refit) -> list[Pace]:
         factor, plain = drawn_in(rows)
         out.append(Pace(who, work, factor, plain, len(rows), hours[who, work], *left_unsure(rows)))
     return sorted(out, key=lambda one: (order.get(one.person, 999), -one.hours, one.work))
+
+
+def crew_pace(known: Iterable[Pace]) -> float:
+    """The pace of a crew altogether, for what nothing is known of yet: the mean of its paces, drawn towards 1; 1 without any.
+
+    A normal prior of variance C2 over that of the single paces about it (two levels of the same estimate; Gelman et al., ch. 5): each plain
+    mean lies from the crew's by T2 and what its own few tasks leave open.
+
+    >>> crew_pace([])
+    1.0
+    """
+    weight, total = 1 / C2, 0.0
+    for one in known:
+        seen = 1 / one.unsure**2 - 1 / T2
+        if seen > 0:
+            mine = 1 / (T2 + 1 / seen)
+            weight, total = weight + mine, total + mine * math.log(one.plain)
+    return math.exp(total / weight)
 
 
 @dataclass(frozen=True, slots=True)

@@ -113,7 +113,7 @@ def told(game: Game, hand: Dealt, outcome: Played, seed: int, slots: Iterable[da
         words=in_words(hits / count),
         interval=interval(hits, count),
         ready=_quantiles(game, outcome.ready),
-        dots=tuple(_moment(game, int(at)) for at in np.quantile(outcome.ready, _middles(), method="inverted_cdf")),
+        dots=_dots(game, outcome.ready),
         slots=tuple(_slot(game, outcome, money, at) for at in asked if at >= plan.now),
         money=_amounts(money),
         currency=refit.currency,
@@ -131,8 +131,10 @@ def made_it(game: Game, outcome: Played) -> npt.NDArray[np.bool_]:
     return np.asarray(outcome.launch <= game.made.net.slot)
 
 
-def _middles() -> npt.NDArray[np.float64]:
-    return (np.arange(DOTS) + 0.5) / DOTS
+def _dots(game: Game, slots: npt.NDArray[np.integer]) -> tuple[datetime | None, ...]:
+    """The middles of twenty equal parts of the runs."""
+    middles = (np.arange(DOTS) + 0.5) / DOTS
+    return tuple(_moment(game, int(at)) for at in np.quantile(slots, middles, method="inverted_cdf"))
 
 
 def _moment(game: Game, slot: int) -> datetime | None:
@@ -279,4 +281,7 @@ def _jobs(game: Game, outcome: Played) -> Iterator[JobEnd]:
         ends = outcome.end[:, at]
         there = ends >= 0
         if there.any():
-            yield JobEnd(job=job.id, ends=_quantiles(game, ends[there]), left_out=round(1 - float(there.mean()), 4))
+            left_out = round(1 - float(there.mean()), 4)
+            yield JobEnd(
+                job=job.id, ends=_quantiles(game, ends[there]), left_out=left_out, dots=_dots(game, ends[there])
+            )

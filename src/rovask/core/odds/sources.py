@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from rovask.core.books.items import unknowns_that_count
-from rovask.core.books.pace import S0, T2, Pace, kind_of_work, paces
+from rovask.core.books.pace import S0, T2, Pace, crew_pace, kind_of_work, paces
 from rovask.core.odds.source import Origin, Sort, Source
 from rovask.core.odds.spread import at_least, lognormal, pert
 from rovask.core.odds.usual import (
@@ -84,6 +84,7 @@ class _Lists:
         self.refit, self.plan, self.only_typed = refit, plan, only_typed
         self.planned = plan.by_task()
         self.paces = {} if only_typed else {(one.person, one.work): one for one in paces(refit)}
+        self.crew = crew_pace(self.paces.values())
 
     def made(self) -> Sources:
         refit = self.refit
@@ -304,10 +305,11 @@ class _Lists:
 
     def _pace(self, who: str, kind: str) -> Source:
         known = self.paces.get((who, kind))
-        middle, unsure = (known.factor, known.unsure) if known is not None else (1.0, float(np.sqrt(T2)))
+        own, unsure = (known.factor, known.unsure) if known is not None else (1.0, float(np.sqrt(T2)))
+        middle = own * self.crew ** (unsure**2 / T2)  # what their own logs leave open is as the crew altogether
         table = lognormal(unsure, middle)
         title = f"{self.refit.persons[who].name.split(',')[0]}'s pace: {kind}"
-        origin = Origin.LEARNED if known is not None else Origin.USUAL
+        origin = Origin.LEARNED if self.paces else Origin.USUAL
         return Source(
             Sort.PACE, f"{who} {kind}", title, origin, "times", table,
             least=float(table[102]), likely=middle, most=float(table[-103]), luck=("pace", who, kind),

@@ -126,11 +126,14 @@ class Look(Frozen):
 
 
 class JobEnd(Frozen):
-    """When a job may be over, and in what share of the runs it is left out."""
+    """When a job may be over, and in what share of the runs it is left out. dots: twenty moments, each as likely as the next; None:
+    later than what was looked at.
+    """
 
     job: Key
     ends: Quantiles
     left_out: float
+    dots: tuple[Moment | None, ...] = ()
 
 
 class LeftOut(Frozen):

@@ -32,7 +32,7 @@ USUAL: dict[UsualOf, Span] = {
     UsualOf.LEAD: Span(0.8, 2.0),
     UsualOf.UNKNOWN: Span(0.5, 2.0),
 }
-ALL_ERR = 0.10  # log-sd of what the whole refit errs by together: a judgement, see docs/odds.md
+ALL_ERR = 0.15  # log-sd of what the whole refit errs by together: a judgement, see docs/odds.md
 NO_SHOW = 0.08  # that a trade does not come on a day it is planned for (judgement)
 ILL_A_DAY = 0.008  # that somebody falls ill on a day: some three times a year
 ILL_DAYS = (1, 2, 7)  # for so long: least, likely, most

@@ -24,6 +24,7 @@ from rovask.desk.commands.several import PasteJobs, SetJobs
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, faults_of_form, let_in, on_to
 from rovask.web.asking import Pk, RecordId
+from rovask.web.odds_drawing import Dots, dots_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who
@@ -326,5 +327,12 @@ def one_job(request: Request, who: Who, pk: Pk, key: RecordId, task: str = "") -
         margins={key: margin_told(page.refit, key, by) for key, by in closed_by(page.refit, page.plan).items()},
         risky={item.id: better_ashore(page.refit, item) for item in job.tasks},
         why={item.id: why_held(page.refit, page.plan, item.id, ties) for item in job.tasks},
+        dots=_may_be_over(page, job),
     )
     return render(request, "job.html", context)
+
+
+def _may_be_over(page: Page, job: Job) -> Dots | None:
+    """When a job may be over, as it was played last; None while nobody knows or nothing of it is left."""
+    end, over = page.played.end_of.get(job.id) if page.played is not None else None, page.planned_end(job)
+    return dots_of(end.dots, over, page.zone) if end is not None and end.dots and over is not None else None

@@ -57,6 +57,15 @@ def odds_page(request: Request, who: Who, pk: Pk, slot: str = "") -> Response:
     )
 
 
+@router.get("/r/{pk}/odds/brief")
+def odds_brief(request: Request, who: Who, pk: Pk) -> Response:
+    """The same in a few lines, for a touch on the standing line."""
+    page = page_here(request, who, pk, odds=True)
+    found = page.played
+    told = deciding(found) if found is not None and found.odds is not None else ()
+    return render(request, "_odds_brief.html", page.context(found=found, deciding=told))
+
+
 def odds_context(page: Page) -> dict[str, Any]:
     """What is told of the odds as they were played last."""
     found = page.played

@@ -22,6 +22,7 @@ from rovask.web.odds_drawing import Dots, dots_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render, templates
 from rovask.web.security import Who
+from rovask.web.slip.chances import MayFall
 from rovask.web.slip.chart import draw
 from rovask.web.slip.marks import Chart
 from rovask.web.slip.view import View, whole_view
@@ -73,10 +74,23 @@ class Asked(BaseModel):
         return page.now.astimezone(page.zone).date() + timedelta(days=self.start)
 
 
-def chart_for(page: Page, view: View, before: Plan | None) -> Chart:
+def chart_for(page: Page, view: View, before: Plan | None, job: str = "") -> Chart:
     """The chart of one view, as of the last five minutes; one that was drawn of the same plan is shown again."""
     now = page.now.replace(minute=page.now.minute // 5 * 5, second=0, microsecond=0)
-    return _drawn(page.refit, page.plan, page.verdict, now, view, before)
+    return _drawn(page.refit, page.plan, page.verdict, now, view, before, may_fall(page, job))
+
+
+def may_fall(page: Page, job: str) -> tuple[MayFall, ...]:
+    """When she may float, and when a job may be over, as it was played last; empty while nobody knows."""
+    played = page.played
+    if played is None or played.odds is None or page.odds_old:
+        return ()
+    found = [MayFall("may float", played.dots, played.slot, "When she may float")]
+    chosen, end = next((one for one in page.refit.jobs if one.id == job), None), played.end_of.get(job)
+    over = page.planned_end(chosen) if chosen is not None else None
+    if chosen is not None and end is not None and over is not None:
+        found.append(MayFall("may be over", end.dots, over, f"When “{chosen.title}” may be over"))
+    return tuple(found)
 
 
 _drawn = derived(of=1, beside=6)(draw)
@@ -106,9 +120,10 @@ def slip(request: Request, who: Who, pk: Pk, asked: Annotated[Asked, Query()]) -
     task = asked.task
     chosen = page.refit.tasks.get(task)
     item = page.plan.by_task().get(task)
+    of_job = page.refit.job_of[task].id if task in page.refit.job_of else asked.job
     context = page.context(
-        chart=chart_for(page, asked.view(page), before),
-        phone=chart_for(page, asked.phone_view(page), before),
+        chart=chart_for(page, asked.view(page), before, of_job),
+        phone=chart_for(page, asked.phone_view(page), before, of_job),
         span=asked.span,
         start=asked.start,
         chosen=chosen,
@@ -136,8 +151,8 @@ def slip(request: Request, who: Who, pk: Pk, asked: Annotated[Asked, Query()]) -
 @router.get("/r/{pk}/slip.svg")
 def slip_svg(request: Request, who: Who, pk: Pk, asked: Annotated[Asked, Query()]) -> Response:
     """The chart alone as an SVG file with its styles in it, to keep, print or send."""
-    page = page_here(request, who, pk)
-    context = {"chart": chart_for(page, asked.view(page), None), "refit": page.refit, "style": chart_style()}
+    page = page_here(request, who, pk, odds=True)
+    context = {"chart": chart_for(page, asked.view(page), None, asked.job), "refit": page.refit, "style": chart_style()}
     text = templates.get_template("slip_file.svg").render(context)
     name = f"slip-{page.now.astimezone(page.zone):%Y-%m-%d}.svg"
     headers = {"Content-Disposition": f'attachment; filename="{name}"', "Cache-Control": "no-store"}

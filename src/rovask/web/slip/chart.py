@@ -12,6 +12,7 @@ from rovask.core.plain.words import day_and_time
 from rovask.core.plan.result import Assignment, Plan, Verdict
 from rovask.core.readings.stock import stocks
 from rovask.core.refit.model import Job, Refit, Task
+from rovask.web.slip.chances import MayFall, chances_of
 from rovask.web.slip.ghosts import Ends, cures_of, ghosts_of
 from rovask.web.slip.marks import Band, Block, Chart, Ribbon
 from rovask.web.slip.scale import TimeScale
@@ -177,14 +178,20 @@ def _block(
     )
 
 
-def draw(refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, before: Plan | None = None) -> Chart:
-    """Lay the whole chart out. ``before``: the plan before the last change, for ghosts. O(tasks + jobs x places)."""
+def draw(
+    refit: Refit, plan: Plan, verdict: Verdict, now: datetime, view: View, before: Plan | None = None, falls: tuple[MayFall, ...] = ()
+) -> Chart:  # fmt: skip
+    """Lay the whole chart out. before: the plan before the last change, for ghosts; falls: what may fall when.
+
+    O(tasks + jobs x places).
+    """
     zone = refit.yard.zone
     chart = Chart(view.width, left=view.label_width, right=view.width - 6, top=38.0)
     scale = TimeScale.over(view.first, view.last, chart.left, chart.right, zone)
     chart.knots = [(moment.isoformat(), round(x, 1)) for moment, x in scale.knots]
     days_of(refit, scale, chart, view, now)
     weather_of(refit.weather, scale, chart, zone)
+    chances_of(refit, falls, scale, chart)
     ends = _bands(refit, plan, verdict, now, view, scale, chart)
     cures_of(refit, plan, scale, chart, ends)
     if before is not None:

@@ -141,6 +141,27 @@ class OutageMark:
     name: str
 
 
+@dataclass(frozen=True, slots=True)
+class Chance:
+    """A dot: one in twenty, and whether it misses what it is measured by."""
+
+    x: float
+    y: float
+    misses: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Chances:
+    """A strip of dots over the bands, with its name, what it says, and how many are later than is shown."""
+
+    name: str
+    y: float
+    height: float
+    dots: list[Chance]
+    told: str
+    later: int
+
+
 @dataclass
 class Chart:
     """Everything the template draws."""
@@ -162,6 +183,7 @@ class Chart:
     person_days: list[PersonDay] = field(default_factory=list)
     rain: list[Rain] = field(default_factory=list)
     sky: list[Sky] = field(default_factory=list)
+    chances: list[Chances] = field(default_factory=list)
     sky_y: float | None = None
     sky_from: float = 0
     sky_end: float | None = None

@@ -63,6 +63,22 @@ document.addEventListener("htmx:after:swap", () => {
   shown?.focus();
 });
 
+// A few lines more on a touch of the standing line: shown over the page, gone with it.
+document.addEventListener("htmx:after:swap", () => {
+  const brief = document.getElementById("brief");
+  if (brief?.childElementCount && !brief.matches(":popover-open") && briefly) {
+    brief.showPopover();
+    brief.querySelector("a")?.focus();
+  }
+  briefly = false;
+});
+let briefly = false;
+document.addEventListener("htmx:before:swap", (event) => {
+  briefly = Boolean(event.detail?.ctx?.sourceElement?.matches?.("[hx-target='#brief']"));
+  const brief = document.getElementById("brief");
+  if (!briefly && brief?.matches(":popover-open")) brief.hidePopover();
+});
+
 // A block is dragged sideways to pin it; the plan is worked out again round it. A tap or a short slip is a choice.
 const LEAST_DRAG = 6;
 let drag = null;
