@@ -10,6 +10,8 @@ boats: the pages round forty boats against one (boats.py).
 broken: first plan and verdict of refits in which something can't be.
 against: this checkout against another one, in turns (against.py); for a machine whose speed changes.
 odds: how long playing a plan thousands of times takes, and its memory (odds.py).
+foresight: the odds against planning anew each morning, and against simulated histories; ten minutes (foresight.py).
+surer: what a surer plan worth as much wins on tight refits; five minutes (foresight.py).
 effects: what recipes are said to do against what comes of them (effects.py); long: minutes a recipe.
 """
 
@@ -69,6 +71,7 @@ def run(what: str, seconds: float = 60.0, every: int = 1, other: Path | None = N
     from benches.against import against
     from benches.boats import boats
     from benches.effects import effects
+    from benches.foresight import foresight, surer_plans
     from benches.odds import odds
     from benches.planner import SECTIONS
     from benches.previews import previews
@@ -83,6 +86,8 @@ def run(what: str, seconds: float = 60.0, every: int = 1, other: Path | None = N
         "browser": browser,
         "effects": lambda: effects(seconds, every),
         "odds": odds,
+        "foresight": foresight,
+        "surer": surer_plans,
     } | SECTIONS
     if other is not None:
         benches["against"] = lambda: against(other)

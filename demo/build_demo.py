@@ -1,4 +1,4 @@
-"""Make the demo's refit file of demo.toml, as it stands on day 9 of 31.
+"""Make the demo's refit file of demo.toml, as it stands on day 9 of 38.
 
 The work is planned from the haul-out on; what that plan puts before day 9 is then recorded as done, but for
 a few things that went late. ``./rovask assets`` writes the file; a check proves that it is current.
@@ -25,7 +25,7 @@ from rovask.standins.synthetic_weather import synthetic_weather
 
 ZONE = timedelta(hours=1)  # Lisbon time in May and June
 HAUL = datetime(2026, 5, 4, 9, tzinfo=UTC) - ZONE
-LAUNCH = datetime(2026, 6, 4, 10, 30, tzinfo=UTC) - ZONE
+LAUNCH = datetime(2026, 6, 11, 10, 30, tzinfo=UTC) - ZONE
 DAY_9 = datetime(2026, 5, 12, 10, 0, tzinfo=UTC) - ZONE
 OUTDOORS = ("rig", "mast", "fore", "deck", "cockpit", "tops", "water", "bottom", "keel", "rudder", "shaft", "open")
 LATITUDE, SKY_SEED = 38.6, 3

@@ -61,3 +61,32 @@ def test_a_spread_and_an_early_look_move_the_odds_and_undo_brings_them_back(
     mira.locator("#note").get_by_role("button", name="Undo").click()
     expect(mira.locator("#note")).to_contain_text("took back")
     assert hundredths(mira, address, settings, pk) == wider
+
+
+def test_a_touch_on_the_standing_line_opens_a_few_lines_and_a_key_shuts_them(
+    mira: Page, address: str, settings: Settings, day_9: datetime
+) -> None:
+    made = refit(
+        task("paint", 60) | {"work": {"least": 40, "likely": 60, "most": 160}},
+        haul_at=day_9.replace(hour=8).isoformat(),
+        launch_at=(day_9 + timedelta(days=9)).replace(hour=10, minute=0).isoformat(),
+    )
+    pk = kept_for_both(settings, made)
+    assert play(settings, pk)
+    for width, height in ((1280, 800), (390, 844)):
+        mira.set_viewport_size({"width": width, "height": height})
+        mira.goto(f"{address}/r/{pk}/jobs")
+        mira.locator("[hx-target='#brief']").click()
+        brief = mira.locator("#brief")
+        expect(brief).to_be_visible()
+        expect(brief).to_contain_text("8 in 10 by")
+        box = brief.bounding_box()
+        assert box is not None
+        assert box["x"] >= 0
+        assert box["x"] + box["width"] <= width
+        mira.keyboard.press("Escape")
+        expect(brief).to_be_hidden()
+    mira.locator("[hx-target='#brief']").click()
+    mira.locator("#brief").get_by_role("link", name="All of it").click()
+    expect(mira).to_have_url(f"{address}/r/{pk}/odds")
+    expect(mira.locator("#brief")).to_be_hidden()

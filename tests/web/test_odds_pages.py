@@ -121,6 +121,34 @@ def standing(who: Sailor, pk: int) -> str:
     return re.sub(r"<[^>]+>", "", found.group(0))
 
 
+def test_a_touch_on_the_standing_line_says_the_day_the_money_and_what_decides(
+    sailor: Sailor, at_the_haul: Settings, settings: Settings, tight_pk: int
+) -> None:
+    before = sailor.get(f"/r/{tight_pk}/odds/brief")
+    assert "being played" in before.text
+    assert play(at_the_haul, tight_pk)
+    found = newest(settings, tight_pk)
+    assert found.ready is not None
+    assert found.ready.p80 is not None
+    assert found.money is not None
+    told = sailor.get(f"/r/{tight_pk}/odds/brief")
+    assert told.template.name == "_odds_brief.html"
+    assert found.words in told.text
+    assert f"{found.ready.p80.astimezone(LISBON):%-d %b %H:%M}" in told.text
+    assert 1 <= told.text.count("<li>") <= 3
+    assert 'hx-target="#brief"' in sailor.get(f"/r/{tight_pk}/jobs").text
+
+
+def test_a_job_s_dots_are_those_of_its_last_task(at_the_haul: Settings, settings: Settings, tight_pk: int) -> None:
+    """The one job is over when she could be launched, at the earliest: its dots are no later, and as many."""
+    assert play(at_the_haul, tight_pk)
+    found = newest(settings, tight_pk)
+    (job,) = found.jobs
+    assert len(job.dots) == len(found.dots) == 20
+    assert all(a is not None and b is not None and a <= b for a, b in zip(job.dots, found.dots, strict=True))
+    assert list(job.dots) == sorted(one for one in job.dots if one is not None)
+
+
 def test_what_another_version_kept_is_left_alone(settings: Settings, sailor: Sailor, tight_pk: int) -> None:
     assert play(settings, tight_pk)
     with transaction(settings.database_url) as session:

@@ -40,7 +40,7 @@ def test_every_screen_shows_the_demo_and_an_empty_refit(
 
 def test_the_standing_line_says_how_it_stands(sailor: Sailor, demo_pk: int) -> None:
     line = Elements(sailor.get(f"/r/{demo_pk}/morning").text).texts("section", aria_label="Standing line")[0]
-    for words in ("23 d", "to launch, Thu 4 Jun 10:30", "spare", "EUR", "chase it"):
+    for words in ("30 d", "to launch, Thu 11 Jun 10:30", "spare", "EUR", "chase it"):
         assert words in line
 
 

@@ -9,6 +9,7 @@ import pytest
 from benches.generate import generated_refit
 from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
+from rovask.web.slip.chances import MayFall
 from rovask.web.slip.chart import LABEL_HEIGHT, LETTER, draw
 from rovask.web.slip.marks import Chart
 from rovask.web.slip.scale import TimeScale
@@ -65,14 +66,14 @@ def test_every_task_lies_in_the_band_of_its_place(demo: Refit, day_9: datetime) 
 
 def test_days_count_down_to_launch_and_the_water_rises_there(demo: Refit, day_9: datetime) -> None:
     chart = chart_of(demo, day_9)
-    assert [mark.number for mark in chart.days][:3] == ["31", "30", "29"]
+    assert [mark.number for mark in chart.days][:3] == ["38", "37", "36"]
     launch_day = next(mark for mark in chart.days if mark.number == "0")
     assert chart.water_x is not None
     assert launch_day.x < chart.water_x < launch_day.x + launch_day.width
     afloat = [block for block in chart.blocks if demo.tasks[block.task].state == "afloat_after"]
     assert afloat
     assert all(block.x >= chart.water_x - 0.01 for block in afloat)
-    assert sum(mark.quiet for mark in chart.days) == 4 + 1  # four Sundays ashore, and the one afloat
+    assert sum(mark.quiet for mark in chart.days) == 5 + 1  # five Sundays ashore, and the one afloat
     assert [mark.today for mark in chart.days].index(True) == 8
 
 
@@ -120,3 +121,25 @@ def test_filters_leave_only_what_is_asked_for(demo: Refit, day_9: datetime) -> N
         assert blocks
         at = planned.plan.by_task()
         assert all(value in at[block.task].people or demo.job_of[block.task].id == value for block in blocks)
+
+
+def test_dots_of_the_launch_lie_on_their_days_and_later_ones_are_counted(demo: Refit, day_9: datetime) -> None:
+    """Fifteen on the day before the slot, three on its day after it, two beyond what is shown: heaped in their days' columns."""
+    planned = plan_and_judge(demo, day_9)
+    view = whole_view(demo, planned.plan)
+    slot = demo.launch_at
+    moments = (*(slot - timedelta(days=1) for _ in range(15)), *(slot + timedelta(hours=4) for _ in range(3)))
+    beyond = datetime(view.last.year, view.last.month, view.last.day, tzinfo=demo.yard.zone) + timedelta(days=3)
+    falls = (MayFall("may float", (*moments, beyond, None), slot, "When she may float"),)
+    bare, chart = (draw(demo, planned.plan, planned.verdict, day_9, view, None, some) for some in ((), falls))
+    (strip,) = chart.chances
+    assert len(strip.dots) == 18
+    assert strip.later == 2
+    assert sum(dot.misses for dot in strip.dots) == 3
+    eve = next(day for day in chart.days if day.number == "1")
+    assert sum(eve.x <= dot.x < eve.x + eve.width for dot in strip.dots) == 15
+    assert all(strip.y <= dot.y <= strip.y + strip.height for dot in strip.dots)
+    places = {(round(dot.x, 1), round(dot.y, 1)) for dot in strip.dots}
+    assert len(places) == 18, "no dot lies on another"
+    assert [band.y for band in chart.bands] == [band.y + strip.height for band in bare.bands]
+    assert "5 of 20 dots are later than" in strip.told

@@ -303,7 +303,7 @@ def bench(
     what: Annotated[
         str,
         typer.Argument(
-            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects, odds, against"
+            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects, odds, foresight, surer, against"
         ),
     ] = "planner",
     other: Annotated[

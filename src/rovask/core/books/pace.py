@@ -28,7 +28,10 @@ from rovask.core.refit.work.kinds import WorkTime
 T2 = math.log(1.6) ** 2
 S0 = 0.6
 V0 = 2.0
-C2 = math.log(1.25) ** 2  # how far whole crews lie from what they think, in logarithms: a judgement too
+C2 = T2  # how far whole crews lie from what they think, in logarithms: as far as paces do, a judgement too
+FIRST_WELL = (
+    0.05  # what is done first is what went well: by so much the mean of what is done falls short (docs/odds.md)
+)
 FARTHEST = math.log(3)
 REMEMBERED = 4  # tasks that a pace of a haul-out before counts like, at most
 LEAST, MOST = 0.4, 2.5  # paces beyond this are not taken over
@@ -125,7 +128,7 @@ def crew_pace(known: Iterable[Pace]) -> float:
     """The pace of a crew altogether, for what nothing is known of yet: the mean of its paces, drawn towards 1; 1 without any.
 
     A normal prior of variance C2 over that of the single paces about it (two levels of the same estimate; Gelman et al., ch. 5): each plain
-    mean lies from the crew's by T2 and what its own few tasks leave open.
+    mean lies from the crew's by T2 and what its own few tasks leave open, and short of it by FIRST_WELL.
 
     >>> crew_pace([])
     1.0
@@ -135,7 +138,7 @@ def crew_pace(known: Iterable[Pace]) -> float:
         seen = 1 / one.unsure**2 - 1 / T2
         if seen > 0:
             mine = 1 / (T2 + 1 / seen)
-            weight, total = weight + mine, total + mine * math.log(one.plain)
+            weight, total = weight + mine, total + mine * (math.log(one.plain) + FIRST_WELL)
     return math.exp(total / weight)
 
 

@@ -13,7 +13,7 @@ from rovask.core.odds.game import Game, game_of, runs_of
 from rovask.core.odds.looks import looks_of
 from rovask.core.odds.luck import lucks, stream_of
 from rovask.core.odds.money import by_launch, money_of
-from rovask.core.odds.net import JOB, STATE, TO_PLAY
+from rovask.core.odds.net import JOB, MODE_LO, PEOPLE, STATE, TO_PLAY
 from rovask.core.odds.play import Played
 from rovask.core.odds.source import Sort, Source
 from rovask.core.odds.told import (
@@ -210,7 +210,12 @@ def _sources(
     came = {one.id: hand.came[:, at] for at, (one, _) in enumerate(game.made.unknowns)}
     rows = []
     for source in game.sources.every():
-        well = ~came[source.key] if source.sort is Sort.UNKNOWN else _went_well(source, runs, seed)
+        if source.sort is Sort.UNKNOWN:
+            well = ~came[source.key]
+        elif source.sort is Sort.TRADE:  # every day of theirs has a luck of its own: they came on all of them
+            well = np.asarray(~hand.away[:, _nodes_of(game, source.key)].any(axis=1))
+        else:
+            well = _went_well(source, runs, seed)
         wins, hours = _worth(outcome, made, well)
         rows.append(
             SourceTold(
@@ -241,10 +246,15 @@ def _worth(
     return round(float(made[well].mean() - made[of].mean()), 4), round(sooner, 1)
 
 
+def _nodes_of(game: Game, person: str) -> list[int]:
+    """What somebody is planned for."""
+    net, who = game.made.net, next(at for at, one in enumerate(game.refit.people) if one.id == person)
+    there = np.flatnonzero(net.node[:, STATE] == TO_PLAY)  # what isn't planned has no crew
+    return [int(node) for node in there if who in net.mode[net.node[node, MODE_LO], PEOPLE:]]
+
+
 def _went_well(source: Source, runs: Ints, seed: int) -> npt.NDArray[np.bool_]:
     """In which runs a thing lay in the best third of its cases, or did not come."""
-    if source.sort is Sort.TRADE:
-        return np.zeros(len(runs), dtype=np.bool_)  # every day has a luck of its own
     luck = lucks(stream_of(seed, *source.stream), runs)
     if source.sort is Sort.ILLNESS:
         return np.asarray(luck > 1 - GOES_WELL)  # the later the better

@@ -89,7 +89,7 @@ def may_fall(page: Page, job: str) -> tuple[MayFall, ...]:
     chosen, end = next((one for one in page.refit.jobs if one.id == job), None), played.end_of.get(job)
     over = page.planned_end(chosen) if chosen is not None else None
     if chosen is not None and end is not None and over is not None:
-        found.append(MayFall("may be over", end.dots, over, f"When “{chosen.title}” may be over"))
+        found.append(MayFall("may be over", end.dots, over, f"When “{chosen.title}” may be over", of_job=True))
     return tuple(found)
 
 

@@ -136,7 +136,7 @@ def _calendar(kept: Kept, refit: Refit, planned: Planned, person: str | None) ->
 @router.get("/r/{pk}/sheet/{key}")
 def sheet(request: Request, who: Who, pk: Pk, key: RecordId, job: str = "") -> Response:
     """What somebody is to do, on one sheet of paper; of one job where one is asked for."""
-    page = page_here(request, who, pk, aside=(Photo,))
+    page = page_here(request, who, pk, aside=(Photo,), odds=True)
     if key not in page.refit.persons:
         raise NotFound("This person is gone; somebody removed them meanwhile.")
     context = page.context(

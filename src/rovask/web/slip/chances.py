@@ -23,6 +23,7 @@ class MayFall:
     moments: Moments
     by: datetime
     told: str
+    of_job: bool = False
 
 
 def chances_of(refit: Refit, falls: tuple[MayFall, ...], scale: TimeScale, chart: Chart) -> None:
@@ -45,7 +46,9 @@ def chances_of(refit: Refit, falls: tuple[MayFall, ...], scale: TimeScale, chart
         height = rows * SIZE + GAP
         dots = [Chance(x, chart.top + height - GAP / 2 - (row + 0.5) * SIZE, misses) for x, row, misses in placed]
         told = f"{one.told}: " + _told(refit, one)
-        chart.chances.append(Chances(one.name, chart.top, height, dots, told, len(one.moments) - len(shown)))
+        chart.chances.append(
+            Chances(one.name, chart.top, height, dots, told, len(one.moments) - len(shown), one.of_job)
+        )
         chart.top += height
 
 

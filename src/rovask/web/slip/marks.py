@@ -160,6 +160,7 @@ class Chances:
     dots: list[Chance]
     told: str
     later: int
+    of_job: bool = False
 
 
 @dataclass
