@@ -25,7 +25,8 @@ from rovask.standins.synthetic_weather import synthetic_weather
 
 ZONE = timedelta(hours=1)  # Lisbon time in May and June
 HAUL = datetime(2026, 5, 4, 9, tzinfo=UTC) - ZONE
-LAUNCH = datetime(2026, 6, 11, 10, 30, tzinfo=UTC) - ZONE
+AT_FIRST = datetime(2026, 6, 4, 10, 30, tzinfo=UTC) - ZONE  # the slot on haul day …
+LAUNCH = AT_FIRST + timedelta(days=7)  # … put off a week when nobody believed in it any more
 DAY_9 = datetime(2026, 5, 12, 10, 0, tzinfo=UTC) - ZONE
 OUTDOORS = ("rig", "mast", "fore", "deck", "cockpit", "tops", "water", "bottom", "keel", "rudder", "shaft", "open")
 LATITUDE, SKY_SEED = 38.6, 3
@@ -136,7 +137,7 @@ def refit() -> Refit:
             "currency": "EUR",
             "budget": 1580000,
             "haul_at": HAUL,
-            "launch_at": LAUNCH,
+            "launch_at": AT_FIRST,
             "boat": {
                 "name": "Sandling",
                 "rig": "cutter",
@@ -338,7 +339,7 @@ def on_day_9(planned: Refit) -> Refit:
         for who in item.people:
             worked = max(round(hours * PACES.get(who, 1.0) * 2) / 2, 0.5) if row.get("done_at") else hours
             log.append({"id": f"h{len(log) + 1}", "task": key, "person": who, "at": at.isoformat(), "hours": worked})
-    data["hours_log"] = log
+    data["hours_log"], data["launch_at"] = log, LAUNCH.isoformat()
     for row in data["unknowns"][1:]:  # the first is still to be answered
         row["state"] = "vanished" if row["task"] in done else "open"
     return _looked_at(Refit.model_validate(BOOKS["with_books"](data | _days(data), HAUL)))

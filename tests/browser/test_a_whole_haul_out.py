@@ -157,7 +157,7 @@ def test_from_day_9_to_the_next_refit(browser: Browser, played: tuple[str, Setti
     page.get_by_label("Why").fill("valve weeps")
     page.get_by_label("Who stays aboard").select_option("joss")
     page.get_by_role("button", name="Hang her another night").click()
-    expect(page.get_by_role("heading", level=1)).to_have_text("She hangs until Fri 5 Jun 11:30")
+    expect(page.get_by_role("heading", level=1)).to_have_text("She hangs until Fri 12 Jun 11:30")
     expect(page.locator("main")).to_contain_text("140 EUR")
     assert of().launch_at == before.plan.launch + DAY + HOUR
     page.goto(f"{root}/purse")

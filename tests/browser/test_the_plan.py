@@ -13,11 +13,12 @@ import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy import text
 
+from rovask.core.refit import edits
 from rovask.settings import Settings
 from rovask.store.database import transaction
 from rovask.store.plan_tables import SearchRow
 from rovask.store.searches import view_of
-from tests.acts import kept_of, planned
+from tests.acts import changed, kept_of, planned
 
 SOON = 60_000  # milliseconds
 
@@ -42,6 +43,10 @@ def worker(settings: Settings) -> Iterator[None]:
 def test_a_search_is_watched_stopped_and_its_plan_put_back(
     mira: Page, address: str, demo_pk: int, settings: Settings, worker: None
 ) -> None:
+    # a week sooner, where the first plan leaves room for better ones
+    changed(settings, demo_pk, lambda made: edits.rebuilt(made, launch_at=made.launch_at - timedelta(days=7)))
+    with transaction(settings.database_url) as session:
+        session.execute(text("delete from procrastinate_jobs where status = 'todo'"))
     mira.goto(f"{address}/r/{demo_pk}/slip")
     mira.get_by_role("button", name="Look for two minutes").click()
     lines = mira.locator("#search")

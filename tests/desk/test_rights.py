@@ -64,7 +64,7 @@ MATRIX: dict[str, str | Right] = {
                 "stores/orders", "stores/order/{key}", "stores/receive", "stores/shopping", "stores/suppliers",
                 "purse", "purse/months", "purse/bill", "purse/ledger", "purse/agreements", "purse/agreement/{key}",
                 "purse/save", "purse/account", "purse/rates", "tables", "tables/{key}/{name}", "tables/{key}/look/{token}",
-                "launch", "launch/{stage}", "accept", "accept/{key}", "day/{on}", "visits", "visits/{key}", "slip/{key}", "progress", "odds", "since",
+                "launch", "launch/{stage}", "accept", "accept/{key}", "day/{on}", "visits", "visits/{key}", "slip/{key}", "progress", "odds", "odds/brief", "since",
                 "jobs/{key}/apart", "links", "sheet/{key}", "calendar/{key}.ics", "trouble", "trouble/{key}", "night/told", "account",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "plan", "bundle",
             )

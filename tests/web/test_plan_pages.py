@@ -48,7 +48,8 @@ def test_news_of_a_search_ends_when_it_does(sailor: Sailor, demo_pk: int) -> Non
 
 
 def test_a_proposed_plan_is_shown_with_what_moves_and_adopted(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
-    changed(settings, demo_pk, ask_first=True)
+    # a week sooner, where the first plan leaves room for better ones
+    changed(settings, demo_pk, ask_first=True, launch_at=refit_of(settings, demo_pk).launch_at - timedelta(days=7))
     waits = False
     for seconds in (2, 6, 12):  # how soon it finds one depends on the machine
         search(settings, demo_pk, seconds)
@@ -71,7 +72,7 @@ def test_what_would_help_a_late_launch_is_tried(
     sailor: Sailor, settings: Settings, demo: Refit, demo_pk: int, day_9: datetime
 ) -> None:
     assert "The launch holds" in sailor.get(f"/r/{demo_pk}/remedies").text
-    changed(settings, demo_pk, launch_at=demo.launch_at - timedelta(days=6))
+    changed(settings, demo_pk, launch_at=demo.launch_at - timedelta(days=13))
     answer = sailor.get(f"/r/{demo_pk}/remedies")
     told = Elements(answer.text).texts("li")
     assert 1 <= len(told) <= 3

@@ -141,6 +141,9 @@ def test_a_surer_plan_worth_as_much_is_kept_like_a_better_one(settings: Settings
     kept, _ = planned(settings, pk)
     with transaction(settings.database_url) as session:
         keep_plan(session, kept, Planned(last, judge(made, last)), settings.clock())
+    # a change after it, so that what moves of the next days has a price
+    changed(settings, pk, lambda made: work_edits.update_task(made, "long0", note="the long one first"))
+    assert planned(settings, pk)[1].plan.assignments == last.assignments
     search(settings, pk, 1.0)
     assert state_of(settings, pk).told.startswith("A surer plan was found: +")
     if asked:

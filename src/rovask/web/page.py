@@ -226,7 +226,9 @@ class Page:
             return item
         where = item.href if self.dangers else f"{self.root}/odds"
         label = item.label.replace("but may not", "may not")  # there is little room
-        return replace(item, label=f"{label} · {self.odds_words}", href=where, brief=f"{self.root}/odds/brief")
+        short = f"{self.odds_words}, {item.short}" if item.short else ""  # how sure it is is never what is cut off
+        told = {"label": f"{label} · {self.odds_words}", "short": short}
+        return replace(item, **told, href=where, brief=f"{self.root}/odds/brief")
 
     def _spare_alone(self) -> Item:
         verdict, slip = self.verdict, f"{self.root}/slip#verdict"

@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -27,8 +27,8 @@ from rovask.core.odds.play import played
 from rovask.core.plain.words import money
 from rovask.core.plan.first.serial import Schedule
 from rovask.core.plan.planner import Draft, plan_of
-from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE
-from rovask.core.plan.problem.value import LATE, UNPLACED, unsettling
+from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, Problem
+from rovask.core.plan.problem.value import LATE, NEAR_SLOTS, STILL_SLOTS, UNPLACED, value_of, with_weights
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.sooner import Sooner
@@ -37,9 +37,11 @@ from rovask.core.refit.model import Refit
 ABOUT = 0.01  # of the worth of a plan, by which another may be worth less
 FEW, MANY, FRESH = 400, 1_600, 6_000  # runs: to see whether a plan is worth a closer look, to look closer, to be sure
 ONE_IN_A_HUNDRED = 2.326  # standard errors: the one-sided test at 1 % (normal distribution)
-TAKEN_ON = 1.0  # standard errors by which many runs must speak for a plan, for the search to go on from it
+TAKEN_ON = 2.0  # standard errors by which many runs must speak for a plan, for the search to go on from it
+PATIENCE = 300  # plans played since the last that was gone on from, after which nothing more is looked for
 SETTLED = 0.025  # odds so near to never and surely, and told as such, are not worth a shuffle
-LEAST = 0.02  # less is not worth that anybody's plan is shuffled for it (a judgement)
+LEAST = 0.02  # less is not worth that anybody's plan is shuffled for it (a judgement) …
+NEAR_MOVE = 0.005  # … nor less than this for each task of the next days that moves
 HALF_A_DAY = 24.0  # slots: how near to the slot a run has missed or kept it counts while looking
 SOLVED = 25  # plans that are played between two that the solver is asked for: it takes as long as they
 WEIGHT = 100  # of a task that drove the launch in every run …
@@ -73,10 +75,10 @@ class Surer:
 
     def in_words(self, currency: str) -> str:
         """What it wins, and at what price, in a sentence."""
-        price = "for the same money"
+        price = " for the same money"
         if self.money:
-            price = f"{money(abs(self.money), currency, whole=True)} {'dearer' if self.money > 0 else 'cheaper'} on the mean"
-        return f"A surer plan was found: {round(100 * self.gains):+d} in 100 {price}, among {self.tried} played."
+            price = f", {money(abs(self.money), currency, whole=True)} {'dearer' if self.money > 0 else 'cheaper'} on the mean"
+        return f"A surer plan was found: {round(100 * self.gains):+d} in 100{price}; {self.tried} were played."
 
 
 def surer(refit: Refit, draft: Draft, go_on: Callable[[int], bool], seed: int = 1, threads: int = 2) -> Surer | None:
@@ -97,14 +99,14 @@ def surer(refit: Refit, draft: Draft, go_on: Callable[[int], bool], seed: int = 
 class _Search:
     def __init__(self, refit: Refit, draft: Draft, base: Schedule, seed: int, threads: int) -> None:
         self.refit, self.draft, self.seed, self.threads = refit, draft, seed, threads
-        self.problem, self.base = draft.problem, base
+        self.problem, self.base = _free_to_move(draft.problem), _valued(_free_to_move(draft.problem), base)
+        base = self.base
         self.board = board_of(refit, draft.plan, seed)
         self.random = np.random.default_rng(seed)
         self.sooner = Sooner(self.problem, windows_of(self.problem), seed)
         self.tried = 0
         late = max(int(base.start[LAUNCH_NODE]) - int(self.problem.arrays.launch_at), 0)
         self.least = base.value + round(ABOUT * (base.value - late * int(self.problem.arrays.weights[LATE])))
-        self.most = self.least + unsettling(self.problem.arrays, base.start)
         game = game_on(self.board, draft.plan)
         score = self._score(game.made.net, dealt(game.deck, 0, MANY))
         self.kept = float((score >= 0.5).mean())  # ready at the slot or before
@@ -120,8 +122,8 @@ class _Search:
 
     def best_of(self, go_on: Callable[[int], bool]) -> Plan | None:
         """The plan that did best on one deal; None if nothing did better than what there is."""
-        solved = 0
-        while go_on(self.tried):
+        solved, taken = 0, 0
+        while go_on(self.tried) and self.tried - taken < PATIENCE:
             due = self.tried >= (solved + 1) * SOLVED
             solved += due
             schedule = self._solved() if due else self.moves.another()
@@ -140,6 +142,7 @@ class _Search:
                     break
             else:
                 self._take(schedule, plan, game, score)
+                taken = self.tried
         return None if self.plan is self.draft.plan else self.plan
 
     def proved(self, plan: Plan) -> Surer | None:
@@ -148,7 +151,7 @@ class _Search:
         (was, of_was), (is_, of_is) = (self._played(fresh, one) for one in (self.draft.plan, plan))
         gained = of_is.astype(np.float64) - of_was
         mean, error = float(gained.mean()), float(gained.std()) / math.sqrt(len(gained))
-        if mean < LEAST or mean <= ONE_IN_A_HUNDRED * error:
+        if mean < LEAST + NEAR_MOVE * self._near_moves() or mean <= ONE_IN_A_HUNDRED * error:
             return None
         half = 1.96 * error
         dearer = (is_ - was).astype(np.float64)
@@ -174,7 +177,14 @@ class _Search:
     def _solved(self) -> Schedule | None:
         noise = np.exp(self.random.normal(0.0, float(self.random.choice(NOISE)), len(self.often)))
         weights = np.rint(WEIGHT * (self.often + UNDER) * noise).astype(np.int64)
-        return self.sooner.near(self.best, weights, self.most)
+        return self.sooner.near(self.best, weights, self.least)
+
+    def _near_moves(self) -> int:
+        """How many tasks of the next days the best plan has elsewhere, or done by others, than the one it was begun from."""
+        a, was, best = self.problem.arrays, self.base, self.best
+        near = (was.start != UNPLACED) & (was.start < a.now + NEAR_SLOTS) & (a.fixed_start < 0)
+        elsewhere = (np.abs(best.start - was.start) > STILL_SLOTS) | (best.mode != was.mode)
+        return int(np.count_nonzero((near & elsewhere)[FIRST_TASK:]))
 
     def _plan(self, schedule: Schedule) -> Plan:
         old = self.draft.plan
@@ -187,6 +197,17 @@ class _Search:
         if other.start[LAUNCH_NODE] > self.base.start[LAUNCH_NODE] or other.value > self.least:
             return False
         return bool((other.start != self.best.start).any() or (other.mode != self.best.mode).any())
+
+
+def _free_to_move(problem: Problem) -> Problem:
+    """The same problem without a price on what moves: the worth of two plans by themselves is compared."""
+    weights = with_weights(problem.arrays.weights, still=False)
+    return replace(problem, arrays=problem.arrays._replace(weights=weights))
+
+
+def _valued(problem: Problem, schedule: Schedule) -> Schedule:
+    value = value_of(problem, schedule.start, schedule.end, schedule.resume, schedule.mode)
+    return replace(schedule, value=value)
 
 
 def _played(net: Net, hand: Dealt, threads: int) -> npt.NDArray[np.int64]:

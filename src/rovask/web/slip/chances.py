@@ -31,6 +31,8 @@ def chances_of(refit: Refit, falls: tuple[MayFall, ...], scale: TimeScale, chart
     for one in falls:
         heaps: dict[int, list[tuple[float, bool]]] = {}
         shown = [moment for moment in one.moments if moment is not None and moment <= scale.last]
+        if not shown:  # a few days long before it: nothing to be seen
+            continue
         for moment in shown:
             x = scale.x(moment)
             day = next((at for at, d in enumerate(chart.days) if x < d.x + d.width), len(chart.days) - 1)
