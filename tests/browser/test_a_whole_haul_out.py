@@ -169,6 +169,7 @@ def test_from_day_9_to_the_next_refit(browser: Browser, played: tuple[str, Setti
 
     # the launch, an hour, a day, a week
     clock.to(settings.clock() + timedelta(minutes=30))
+    come_aboard(page, address, settings, "Mira")  # thirty days after she signed in
     for stage in (Stage.BEFORE, Stage.SLINGS):
         look_at(page, root, settings, pk, stage)
     page.goto(f"{root}/launch/slings")

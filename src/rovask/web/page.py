@@ -226,7 +226,7 @@ class Page:
             return item
         where = item.href if self.dangers else f"{self.root}/odds"
         label = item.label.replace("but may not", "may not")  # there is little room
-        short = f"{self.odds_words}, {item.short}" if item.short else ""  # how sure it is is never what is cut off
+        short = self.odds_words if item.short else ""  # what is dangerous has said so beside it
         told = {"label": f"{label} · {self.odds_words}", "short": short}
         return replace(item, **told, href=where, brief=f"{self.root}/odds/brief")
 
