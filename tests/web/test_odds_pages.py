@@ -12,12 +12,15 @@ import pytest
 from sqlalchemy import text
 from typer.testing import CliRunner
 
+from rovask.core.odds.odds import odds_of
 from rovask.core.odds.told import Odds, in_words
+from rovask.core.plan.planner import plan_and_judge
 from rovask.core.refit.model import Refit
 from rovask.formats.refit_file import plan_json
 from rovask.settings import Settings
 from rovask.start.cli import app
 from rovask.store import odds as kept_odds
+from rovask.store import refits
 from rovask.store.database import reading, transaction
 from rovask.store.odds import OddsThen
 from rovask.web.odds_drawing import dots_of, line_of
@@ -119,6 +122,19 @@ def standing(who: Sailor, pk: int) -> str:
     found = re.search(r'aria-label="Standing line".*?</section>', who.get(f"/r/{pk}/jobs").text, re.S)
     assert found is not None
     return re.sub(r"<[^>]+>", "", found.group(0))
+
+
+def test_before_the_looks_are_played_nobody_says_that_none_is_worth_anything(
+    sailor: Sailor, settings: Settings, tight: Refit, tight_pk: int
+) -> None:
+    """The first answer comes without them."""
+    plan = plan_and_judge(tight, HAUL).plan
+    first = odds_of(tight, plan, runs=500, looks=False)
+    with transaction(settings.database_url) as session:
+        kept_odds.keep(session, tight_pk, refits.load(session, tight_pk).change, first, settings.clock())
+    shown = sailor.get(f"/r/{tight_pk}/odds").text
+    assert "look is worth is still being played" in " ".join(shown.split())
+    assert "No look taken earlier" not in shown
 
 
 def test_a_touch_on_the_standing_line_says_the_day_the_money_and_what_decides(

@@ -9,7 +9,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rovask.core.odds.odds import odds_of
+from rovask.core.odds.odds import RUNS, odds_of
 from rovask.core.odds.source import Sort
 from rovask.core.odds.told import Odds, SourceTold
 from rovask.core.plan.result import Plan
@@ -70,7 +70,7 @@ def odds_context(page: Page) -> dict[str, Any]:
     """What is told of the odds as they were played last."""
     found = page.played
     if found is None or found.odds is None:
-        return {"found": found, "dots": None, "sources": (), "looks": (), "deciding": ()}
+        return {"found": found, "dots": None, "sources": (), "looks": (), "looked": False, "deciding": ()}
     return {
         "found": found,
         "dots": dots_of(found.dots, found.slot, page.zone),
@@ -80,6 +80,7 @@ def odds_context(page: Page) -> dict[str, Any]:
             for one in found.looks
             if one.task in page.refit.tasks and ((one.low > 0 and one.gains >= WORTH) or one.hours >= HOURS_WORTH)
         ),
+        "looked": found.runs >= RUNS,  # the first answer is without
         "deciding": deciding(found),
     }
 
