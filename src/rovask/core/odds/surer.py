@@ -36,6 +36,7 @@ from rovask.core.refit.model import Refit
 
 ABOUT = 0.01  # of the worth of a plan, by which another may be worth less
 FEW, MANY, FRESH = 400, 1_600, 6_000  # runs: to see whether a plan is worth a closer look, to look closer, to be sure
+LUCK = 1001  # never that of the pages (odds.SEED), or what they tell would be the luck a plan was chosen by
 ONE_IN_A_HUNDRED = 2.326  # standard errors: the one-sided test at 1 % (normal distribution)
 TAKEN_ON = 2.0  # standard errors by which many runs must speak for a plan, for the search to go on from it
 PATIENCE = 300  # plans played since the last that was gone on from, after which nothing more is looked for
@@ -81,11 +82,11 @@ class Surer:
         return f"A surer plan was found: {round(100 * self.gains):+d} in 100{price}; {self.tried} were played."
 
 
-def surer(refit: Refit, draft: Draft, go_on: Callable[[int], bool], seed: int = 1, threads: int = 2) -> Surer | None:
+def surer(refit: Refit, draft: Draft, go_on: Callable[[int], bool], seed: int = LUCK, threads: int = 2) -> Surer | None:
     """The surest plan that is found while ``go_on`` (told how many were tried) says so; None if none is surer for certain.
 
-    draft: the plan to begin with, of this very refit, and its problem. Where nothing can be said, or the launch is as good as sure or
-    lost by any order, nothing is tried.
+    draft: the plan to begin with, of this very refit, and its problem. seed: of the luck that is chosen by; the test is on the next.
+    Where nothing can be said, or the launch is as good as sure or lost by any order, nothing is tried.
     """
     if draft.schedule is None or draft.problem.size <= FIRST_TASK or why_not(refit, draft.plan):
         return None
