@@ -26,6 +26,7 @@ from rovask.store.odds import OddsThen
 from rovask.web.odds_drawing import dots_of, line_of
 from rovask.web.odds_words import moves_by_change, odds_moves
 from rovask.work.odds import play
+from tests.acts import changed
 from tests.builders import HAUL, link, person, task
 from tests.builders import refit as built
 from tests.conftest import DEMO, Sailor, kept_for_both
@@ -163,6 +164,17 @@ def test_a_job_s_dots_are_those_of_its_last_task(at_the_haul: Settings, settings
     assert len(job.dots) == len(found.dots) == 20
     assert all(a is not None and b is not None and a <= b for a, b in zip(job.dots, found.dots, strict=True))
     assert list(job.dots) == sorted(one for one in job.dots if one is not None)
+
+
+def test_what_a_job_s_sheet_says_of_before_the_last_change_is_marked(
+    sailor: Sailor, at_the_haul: Settings, tight_pk: int
+) -> None:
+    assert play(at_the_haul, tight_pk)
+    sheet = f"/r/{tight_pk}/jobs/job"
+    assert "8 in 10 by" in sailor.get(sheet).text
+    assert "before the last change" not in sailor.get(sheet).text
+    changed(at_the_haul, tight_pk, lambda made: made.grown(budget=90000))
+    assert "(before the last change)" in sailor.get(sheet).text
 
 
 def test_what_another_version_kept_is_left_alone(settings: Settings, sailor: Sailor, tight_pk: int) -> None:

@@ -100,8 +100,8 @@ def surer(refit: Refit, draft: Draft, go_on: Callable[[int], bool], seed: int = 
 class _Search:
     def __init__(self, refit: Refit, draft: Draft, base: Schedule, seed: int, threads: int) -> None:
         self.refit, self.draft, self.seed, self.threads = refit, draft, seed, threads
-        self.problem, self.base = _free_to_move(draft.problem), _valued(_free_to_move(draft.problem), base)
-        base = self.base
+        self.problem = _free_to_move(draft.problem)
+        base = self.base = _valued(self.problem, base)
         self.board = board_of(refit, draft.plan, seed)
         self.random = np.random.default_rng(seed)
         self.sooner = Sooner(self.problem, windows_of(self.problem), seed)
@@ -117,9 +117,8 @@ class _Search:
         """Go on from a plan."""
         self.best, self.plan, self.game, self.score = schedule, plan, game, score
         self.few = dealt(game.deck, 0, FEW)
-        often = played(game.made.net, self.few).drives[: self.problem.size] / FEW
-        self.often: Scores = often
-        self.moves = Moves(self.problem, schedule, often, self.random)
+        self.often: Scores = played(game.made.net, self.few).drives[: self.problem.size] / FEW
+        self.moves = Moves(self.problem, schedule, self.often, self.random)
 
     def best_of(self, go_on: Callable[[int], bool]) -> Plan | None:
         """The plan that did best on one deal; None if nothing did better than what there is."""
@@ -149,7 +148,7 @@ class _Search:
     def proved(self, plan: Plan) -> Surer | None:
         """What a plan wins on luck that no choice was made by; None if that is not certain, or hardly anything."""
         fresh = board_of(self.refit, self.draft.plan, self.seed + 1)
-        (was, of_was), (is_, of_is) = (self._played(fresh, one) for one in (self.draft.plan, plan))
+        (was, of_was), (is_, of_is) = (self._money_and_kept(fresh, one) for one in (self.draft.plan, plan))
         gained = of_is.astype(np.float64) - of_was
         mean, error = float(gained.mean()), float(gained.std()) / math.sqrt(len(gained))
         if mean < LEAST + NEAR_MOVE * self._near_moves() or mean <= ONE_IN_A_HUNDRED * error:
@@ -160,7 +159,8 @@ class _Search:
         money = round(float(dearer.mean())) if sure else 0
         return Surer(plan, float(of_was.mean()), float(of_is.mean()), mean - half, mean + half, money, self.tried)
 
-    def _played(self, board: Board, plan: Plan) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
+    def _money_and_kept(self, board: Board, plan: Plan) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
+        """Of each run of a plan: minor units, and whether she floats at the slot."""
         game = game_on(board, plan)
         hand, outcome = runs_of(game, 0, FRESH, self.threads)
         return money_of(game, hand, outcome, np.arange(FRESH), board.seed), outcome.launch <= game.made.net.slot
@@ -172,7 +172,7 @@ class _Search:
 
     def _score(self, net: Net, hand: Dealt) -> Scores:
         """How each run did: near 1 where she is ready well before the slot, near 0 well after."""
-        ready = _played(net, hand, self.threads)
+        ready = _ready_in(net, hand, self.threads)
         return np.asarray(1.0 / (1.0 + np.exp(np.clip((ready - net.slot) / HALF_A_DAY, -50, 50))))
 
     def _solved(self) -> Schedule | None:
@@ -211,7 +211,7 @@ def _valued(problem: Problem, schedule: Schedule) -> Schedule:
     return replace(schedule, value=value)
 
 
-def _played(net: Net, hand: Dealt, threads: int) -> npt.NDArray[np.int64]:
+def _ready_in(net: Net, hand: Dealt, threads: int) -> npt.NDArray[np.int64]:
     """When she is ready in each run, the runs shared out."""
     cuts = [len(hand.sky) * one // threads for one in range(threads + 1)]
     hands = [part_of(hand, first, end) for first, end in pairwise(cuts)]
