@@ -72,7 +72,8 @@ def test_work_that_was_wished_for_again_meanwhile_waits_once(settings: Settings)
         async with app.open_async():
             await queue.take_up_again(app)
 
-    asyncio.run(look())
+    with ThreadPoolExecutor(1) as pool:  # the browser tests' event loop runs in this thread
+        pool.submit(lambda: asyncio.run(look())).result()
     assert (status(settings, dead), status(settings, waits)) == ("failed", "todo")
 
 
