@@ -107,3 +107,37 @@ class AnswerRow(Base):
     digest: Mapped[str] = mapped_column(primary_key=True)
     change: Mapped[int] = mapped_column(BigInteger)
     body: Mapped[bytes]
+
+
+class LaidRow(Base):
+    """What was found of a choice's ways as the refit stood after one change (core.choice.laid.Laid).
+
+    now: the half-hour they were planned at. No row for a choice that was never laid out; those of a removed one go with it.
+    """
+
+    __tablename__ = "laid"
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    ways: Mapped[str] = mapped_column(primary_key=True)
+    change: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    now: Mapped[datetime]
+    kept_at: Mapped[datetime]
+    body: Mapped[Json]
+
+
+class FrontierRow(Base):
+    """The search for what makes the date, one of a refit at a time: what was asked, how far it is, what it has found.
+
+    change: as of which change it was asked. seen_at: when the worker last said it is alive. stop: it is to end with what it has.
+    """
+
+    __tablename__ = "frontier"
+
+    refit_id: Mapped[int] = mapped_column(ForeignKey("refit.pk", ondelete="CASCADE"), primary_key=True)
+    change: Mapped[int] = mapped_column(BigInteger)
+    asked_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+    asked: Mapped[Json]
+    stop: Mapped[bool] = mapped_column(server_default=false())
+    over: Mapped[bool] = mapped_column(server_default=false())
+    body: Mapped[Json | None]

@@ -10,6 +10,7 @@ from functools import partial
 
 from rovask.core.books.forecast import forecast
 from rovask.core.judged.part_edits import expected_on
+from rovask.core.judged.way_edits import worked_longer
 from rovask.core.plain.money import Money
 from rovask.core.plain.words import minutes_of, money
 from rovask.core.plan.planner import plan_and_judge
@@ -18,7 +19,6 @@ from rovask.core.plan.result import Plan, Verdict
 from rovask.core.readings.closes import CLOSED_BY, closings, opened_by
 from rovask.core.readings.stock import stocks
 from rovask.core.refit.givens.choices import Role, Spot, Weekday
-from rovask.core.refit.givens.kinds import MIDNIGHT
 from rovask.core.refit.model import Job, Person, Refit, Shift, Task
 from rovask.core.refit.stores.choices import PartStatus
 from rovask.core.refit.work.choices import Need
@@ -316,7 +316,7 @@ def _shorter(refit: Refit, key: str) -> Refit:
 
 
 def _everybody(refit: Refit, hours: float) -> Refit:
-    rows = tuple((_longer(one, hours) if hours else _seven_days(one)) or one for one in refit.people)
+    rows = tuple((worked_longer(one, hours) if hours else _seven_days(one)) or one for one in refit.people)
     return _with(refit, people=rows)
 
 
@@ -348,23 +348,6 @@ def _seven_days(person: Person) -> Person | None:
     like = {(shift.start, shift.end): shift for shift in person.hours}
     more = tuple(Shift(days=free, start=start, end=end) for start, end in like)
     return person.model_copy(update={"hours": (*person.hours, *more)})
-
-
-def _longer(person: Person, hours: float) -> Person | None:
-    """The same person, their last shift of each day ``hours`` longer; not past 22:00, not for trades or the yard."""
-    if person.role not in (Role.OWNER, Role.HELPER) or not person.hours:
-        return None
-    last = max(shift.end for shift in person.hours)
-    if any(shift.end == MIDNIGHT for shift in person.hours) or last.hour + hours > 22:
-        return None
-    later = last.replace(hour=last.hour + int(hours))
-    return person.model_copy(
-        update={
-            "hours": tuple(
-                shift.model_copy(update={"end": later}) if shift.end == last else shift for shift in person.hours
-            )
-        }
-    )
 
 
 def _helper(refit: Refit, now: datetime) -> Person:

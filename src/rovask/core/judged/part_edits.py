@@ -39,7 +39,7 @@ def moved_on(refit: Refit, key: str, status: PartStatus, now: datetime, new_id: 
     part = part_of(refit, key)
     match status:
         case PartStatus.ORDERED:
-            return _ordered(refit, part, now, new_id)
+            return order_now(refit, part, now, new_id)
         case PartStatus.ABOARD:
             return _came(refit, part, now, new_id)
         case PartStatus.CHECKED:
@@ -48,8 +48,12 @@ def moved_on(refit: Refit, key: str, status: PartStatus, now: datetime, new_id: 
             return _back_on_the_list(refit, part)
 
 
-def _ordered(refit: Refit, part: Part, now: datetime, new_id: NewId) -> Refit:
-    """An order for what is short of it, at the expected price, with the supplier it names."""
+def order_now(
+    refit: Refit, part: Part, now: datetime, new_id: NewId, *, days: int | None = None, freight: int = 0
+) -> Refit:
+    """An order for what is short of it, at the expected price, with the supplier it names. days: it takes, None: its lead
+    time; freight: minor units on top.
+    """
     refit = not_missing(refit, part.id, now)
     part = refit.part_by_id[part.id]
     stock = stocks(refit)[part.id]
@@ -66,7 +70,8 @@ def _ordered(refit: Refit, part: Part, now: datetime, new_id: NewId) -> Refit:
         currency=refit.currency,
         rate="1",
         placed_at=now,
-        expected=open_days(refit, part.supplier).after(now, part.lead_days),
+        freight=freight,
+        expected=open_days(refit, part.supplier).after(now, part.lead_days if days is None else days),
         made=supplier is not None and supplier.what == "workshop",
     )
     price = Money(part.price, refit.currency).times(amount / part.quantity).minor

@@ -63,17 +63,26 @@ def game_of(refit: Refit, plan: Plan, seed: int, *, only_typed: bool = False, sk
     return game_on(board_of(refit, plan, seed, only_typed=only_typed, skies=skies), plan)
 
 
-def board_of(refit: Refit, plan: Plan, seed: int, *, only_typed: bool = False, skies: int = SKIES) -> Board:
-    """The board for a plan of this very refit, and for every other with the same moment, collisions and missed waits."""
+def board_of(
+    refit: Refit, plan: Plan, seed: int, *, only_typed: bool = False, skies: int = SKIES, like: Board | None = None
+) -> Board:
+    """The board for a plan of this very refit, and for every other with the same moment, collisions and missed waits.
+
+    like: a board of the same seed and skies whose calendars it goes on with, where they are of the same days and weather.
+    """
     refit = with_make_good(refit, plan.made_good)
     known = refit if only_typed else refit.supposed(weather=Weather(climate=refit.weather.climate))
     bare = _comes_again(known, grid_of(refit, plan.now))
     compiler = Compiler(bare, plan.now)
     problem = compiler.problem(plan.collisions, None, broken=plan.broken)
-    sky = None
-    if not only_typed and _weathered(refit):
-        sky = skies_for(refit, problem.grid, plan.now, seed, skies)
-    return Board(refit, bare, compiler, problem, NetCalendars(problem.grid, refit.weather, sky), sky, seed, only_typed)
+    calendars, sky = None, None
+    if like is not None and like.seed == seed and _under_the_same(refit, problem.grid, like):
+        calendars, sky = like.calendars, like.sky
+    if sky is None and not only_typed and _weathered(refit):
+        calendars, sky = None, skies_for(refit, problem.grid, plan.now, seed, skies)
+    if calendars is None:
+        calendars = NetCalendars(problem.grid, refit.weather, sky)
+    return Board(refit, bare, compiler, problem, calendars, sky, seed, only_typed)
 
 
 def game_on(board: Board, plan: Plan) -> Game:
@@ -86,6 +95,12 @@ def game_on(board: Board, plan: Plan) -> Game:
     made = _released(refit, maker.made(), compiler, sources)
     deck = deck_of(refit, plan, made, compiler, sources, board.seed)
     return Game(refit, plan, made, deck, sources, sky is None or sky.own_climate)
+
+
+def _under_the_same(refit: Refit, grid: SlotGrid, like: Board) -> bool:
+    """Whether a refit lies under the skies of a board, on the same days."""
+    there = like.refit
+    return (like.problem.grid, there.weather, there.yard.latitude) == (grid, refit.weather, refit.yard.latitude)
 
 
 def _weathered(refit: Refit) -> bool:

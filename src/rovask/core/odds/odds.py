@@ -101,7 +101,7 @@ def told(game: Game, hand: Dealt, outcome: Played, seed: int, slots: Iterable[da
     made = made_it(game, outcome)
     hits = int(made.sum())
     money = money_of(game, hand, outcome, numbers, seed)
-    asked = sorted({refit.launch_at, *slots, *_next_slots(game)})
+    asked = sorted({refit.launch_at, *slots, *next_slots_of(game)})
     return Odds(
         now=plan.now,
         slot=refit.launch_at,
@@ -112,15 +112,15 @@ def told(game: Game, hand: Dealt, outcome: Played, seed: int, slots: Iterable[da
         odds=hits / count,
         words=in_words(hits / count),
         interval=interval(hits, count),
-        ready=_quantiles(game, outcome.ready),
-        dots=_dots(game, outcome.ready),
-        slots=tuple(_slot(game, outcome, money, at) for at in asked if at >= plan.now),
-        money=_amounts(money),
+        ready=quantiles_of(game, outcome.ready),
+        dots=dots_of(game, outcome.ready),
+        slots=tuple(slot_odds(game, outcome, money, at) for at in asked if at >= plan.now),
+        money=amounts_of(money),
         currency=refit.currency,
-        drives=_drives(game, outcome),
+        drives=drives_of(game, outcome),
         sources=tuple(_sources(game, hand, outcome, made, numbers, seed)),
         jobs=tuple(_jobs(game, outcome)),
-        left_out=tuple(_left_out(game, outcome)),
+        left_out=tuple(left_out_of(game, outcome)),
         missed=round(float(outcome.missed.mean()), 4),
         own_climate=game.own_climate,
     )
@@ -131,7 +131,7 @@ def made_it(game: Game, outcome: Played) -> npt.NDArray[np.bool_]:
     return np.asarray(outcome.launch <= game.made.net.slot)
 
 
-def _dots(game: Game, slots: npt.NDArray[np.integer]) -> tuple[datetime | None, ...]:
+def dots_of(game: Game, slots: npt.NDArray[np.integer]) -> tuple[datetime | None, ...]:
     """The middles of twenty equal parts of the runs."""
     middles = (np.arange(DOTS) + 0.5) / DOTS
     return tuple(_moment(game, int(at)) for at in np.quantile(slots, middles, method="inverted_cdf"))
@@ -142,18 +142,20 @@ def _moment(game: Game, slot: int) -> datetime | None:
     return grid.moment(slot) if slot < grid.size else None
 
 
-def _quantiles(game: Game, slots: npt.NDArray[np.integer]) -> Quantiles:
+def quantiles_of(game: Game, slots: npt.NDArray[np.integer]) -> Quantiles:
+    """Moments before which it is in some shares of the runs, of one slot a run."""
     at = np.quantile(slots, (0.1, 0.5, 0.8, 0.9), method="inverted_cdf").tolist()
     p10, p50, p80, p90 = (_moment(game, int(one)) for one in at)
     return Quantiles(p10=p10, p50=p50, p80=p80, p90=p90)
 
 
-def _amounts(money: npt.NDArray[np.int64]) -> Amounts:
+def amounts_of(money: npt.NDArray[np.int64]) -> Amounts:
+    """What of the runs' money is told."""
     p10, p50, p80, p90 = (int(one) for one in np.quantile(money, (0.1, 0.5, 0.8, 0.9), method="inverted_cdf"))
     return Amounts(p10=p10, p50=p50, p80=p80, p90=p90, mean=round(float(money.mean())))
 
 
-def _next_slots(game: Game) -> Iterator[datetime]:
+def next_slots_of(game: Game) -> Iterator[datetime]:
     """The slots after this one that the yard has given; else the same hour on its next open days."""
     net, grid, refit = game.made.net, game.made.problem.grid, game.refit
     if refit.next_slots:
@@ -169,7 +171,7 @@ def _next_slots(game: Game) -> Iterator[datetime]:
             yield moment.astimezone(UTC)
 
 
-def _slot(game: Game, outcome: Played, money: npt.NDArray[np.int64], at: datetime) -> SlotOdds:
+def slot_odds(game: Game, outcome: Played, money: npt.NDArray[np.int64], at: datetime) -> SlotOdds:
     """How sure another slot is in the very same runs, so that a later one is never less sure."""
     slot = game.made.problem.grid.ceil(at)
     if at == game.refit.launch_at:
@@ -183,7 +185,8 @@ def _slot(game: Game, outcome: Played, money: npt.NDArray[np.int64], at: datetim
     return SlotOdds(at=at, odds=share, words=in_words(share), money=round(mean), later=round(later))
 
 
-def _drives(game: Game, outcome: Played) -> tuple[Drive, ...]:
+def drives_of(game: Game, outcome: Played) -> tuple[Drive, ...]:
+    """In what share of the runs each job drove the launch, the most often first."""
     count, refit = len(outcome.ready), game.refit
     parts: dict[str, int] = {}
     for n in range(FIRST_TASK, game.made.problem.size):
@@ -273,7 +276,7 @@ def _under_good_skies(sky: Ints, ready: Ints) -> tuple[npt.NDArray[np.bool_], np
     return np.isin(sky, np.argsort(mean)[: max(round(many * GOES_WELL), 1)]) & ~even, ~even
 
 
-def _left_out(game: Game, outcome: Played) -> Iterator[LeftOut]:
+def left_out_of(game: Game, outcome: Played) -> Iterator[LeftOut]:
     """Jobs that are planned and left out in some runs, the most often first."""
     node = game.made.net.node
     planned = {int(node[n, JOB]) for n in range(FIRST_TASK, game.made.problem.size) if node[n, STATE] == TO_PLAY}
@@ -293,5 +296,5 @@ def _jobs(game: Game, outcome: Played) -> Iterator[JobEnd]:
         if there.any():
             left_out = round(1 - float(there.mean()), 4)
             yield JobEnd(
-                job=job.id, ends=_quantiles(game, ends[there]), left_out=left_out, dots=_dots(game, ends[there])
+                job=job.id, ends=quantiles_of(game, ends[there]), left_out=left_out, dots=dots_of(game, ends[there])
             )

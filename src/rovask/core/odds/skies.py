@@ -90,14 +90,12 @@ def skies_of(
     climate, own = climate_of(weather, latitude)
     days = [*grid.days(), grid.last + timedelta(days=1)]
     start = _on_the_hour(grid.origin, weather)
-    chain = [_chain(days, climate, seed, sky) for sky in range(count)]
+    chain = _Days(days, climate, seed, count)
     hours = math.ceil(grid.size / 2) + 2
     local = [(start + timedelta(hours=n)).astimezone(grid.zone) for n in range(hours)]
     day_of = np.array([min(max((moment.date() - days[0]).days, 0), len(days) - 1) for moment in local])
     clock = np.array([moment.hour for moment in local])
-    temperature, humidity, rain, wind = (
-        np.stack(rows) for rows in zip(*(one(day_of, clock) for one in chain), strict=True)
-    )
+    temperature, humidity, rain, wind = chain.by_hour(day_of, clock)
     made = Skies(start, temperature, humidity, rain, wind, own)
     return _with_forecast(made, grid.zone, weather, now, seed)
 
@@ -119,53 +117,48 @@ def _on_the_hour(origin: datetime, weather: Weather) -> datetime:
     return base - timedelta(hours=math.ceil((base - origin) / timedelta(hours=1)))
 
 
-class _Day:
-    """The days of one sky."""
+class _Days:
+    """Days of many skies, a row a sky; each draws by its own date, so that a grid that begins elsewhere has the same days."""
 
-    def __init__(
-        self, wet: Masks, mean: Floats, month: list[ClimateMonth], first: Floats, lasts: Floats, blow: Floats
-    ) -> None:
-        self.wet, self.mean, self.first, self.lasts = wet, mean, first, lasts
-        self.damp = np.array([one.humidity for one in month], dtype=np.float32)
+    def __init__(self, days: list[date], climate: dict[int, ClimateMonth], seed: int, count: int) -> None:
+        at = np.array([day.toordinal() for day in days])
+        month = [climate[day.month] for day in days]
+
+        def drawn(what: str) -> npt.NDArray[np.float64]:
+            return np.stack([lucks(stream_of(seed, "sky", str(sky), what), at) for sky in range(count)])
+
+        share = np.array([min(one.rain_days / 30.4, 1.0) for one in month])
+        luck = drawn("wet")
+        wet = np.zeros(luck.shape, dtype=np.bool_)
+        before = luck[:, 0] < share[0]
+        for n in range(len(days)):
+            if n:
+                before = luck[:, n] < np.where(before, 0.25 + 0.75 * share[n], 0.75 * share[n])
+            wet[:, n] = before
+        warm = _normal(drawn("warm"))
+        swing = SWING * warm
+        for n in range(1, len(days)):
+            swing[:, n] = KEPT * swing[:, n - 1] + SWING * math.sqrt(1 - KEPT**2) * warm[:, n]
+        lasts = np.clip(np.rint(-WET_HOURS * np.log1p(-drawn("lasts"))), 1, 24)
+        self.wet = wet
+        self.mean = (np.array([one.temperature for one in month]) + swing).astype(np.float32)
+        self.lasts, self.first = lasts.astype(np.float32), np.floor(drawn("first") * (25 - lasts)).astype(np.float32)
+        blow = np.exp(GUSTY * _normal(drawn("blow")) - GUSTY**2 / 2).astype(np.float32)
         self.wind = np.array([one.wind for one in month], dtype=np.float32) * blow
-        share = np.array([min(one.rain_days / 30.4, 1.0) for one in month], dtype=np.float32)
         # wet days are damper and dry ones drier so that the month's mean stays what it is
-        shift = np.where(wet, DAMPER, -DRYER) - (share * DAMPER - (1 - share) * DRYER)
-        self.damp = np.clip(self.damp + shift, 15, 100).astype(np.float32)
+        few = share.astype(np.float32)
+        shift = np.where(wet, DAMPER, -DRYER) - (few * DAMPER - (1 - few) * DRYER)
+        damp = np.array([one.humidity for one in month], dtype=np.float32)
+        self.damp = np.clip(damp + shift, 15, 100).astype(np.float32)
 
-    def __call__(
-        self, day: npt.NDArray[np.int64], clock: npt.NDArray[np.int64]
-    ) -> tuple[Floats, Floats, Masks, Floats]:
-        """Temperature, humidity, rain and wind of some hours, given as their day and hour of the clock."""
+    def by_hour(self, day: npt.NDArray[np.int64], clock: npt.NDArray[np.int64]) -> tuple[Floats, Floats, Masks, Floats]:
+        """Temperature, humidity, rain and wind of some hours, given as their day and hour of the clock; a row a sky."""
         swing = np.cos((clock - 15) / 24 * 2 * math.pi)  # warmest at three in the afternoon
-        up = np.where(self.wet[day], BY_DAY[True], BY_DAY[False]) * swing
-        temperature = self.mean[day] + up
-        humidity = np.clip(self.damp[day] - 3.0 * up, 10, 100)
-        rain = self.wet[day] & (clock >= self.first[day]) & (clock < self.first[day] + self.lasts[day])
-        return temperature.astype(np.float32), humidity.astype(np.float32), rain, self.wind[day].astype(np.float32)
-
-
-def _chain(days: list[date], climate: dict[int, ClimateMonth], seed: int, sky: int) -> _Day:
-    """Days of one sky; each draws by its own date, so that a grid that begins elsewhere has the same days."""
-    at = np.array([day.toordinal() for day in days])
-    name = str(sky)
-    drawn = {what: lucks(stream_of(seed, "sky", name, what), at) for what in ("wet", "warm", "first", "lasts", "blow")}
-    month = [climate[day.month] for day in days]
-    share = np.array([min(one.rain_days / 30.4, 1.0) for one in month])
-    wet = np.zeros(len(days), dtype=np.bool_)
-    before = drawn["wet"][0] < share[0]
-    for n, luck in enumerate(drawn["wet"].tolist()):
-        before = wet[n] = luck < (0.25 + 0.75 * share[n] if before else 0.75 * share[n]) if n else before
-    swing, warm = np.zeros(len(days)), _normal(drawn["warm"])
-    for n in range(len(days)):
-        swing[n] = SWING * warm[n] if n == 0 else KEPT * swing[n - 1] + SWING * math.sqrt(1 - KEPT**2) * warm[n]
-    mean = np.array([one.temperature for one in month]) + swing
-    lasts = np.clip(np.rint(-WET_HOURS * np.log1p(-drawn["lasts"])), 1, 24)
-    first = np.floor(drawn["first"] * (25 - lasts))
-    blow = np.exp(GUSTY * _normal(drawn["blow"]) - GUSTY**2 / 2)
-    return _Day(
-        wet, mean.astype(np.float32), month, first.astype(np.float32), lasts.astype(np.float32), blow.astype(np.float32)
-    )
+        wet, first = self.wet[:, day], self.first[:, day]
+        up = np.where(wet, BY_DAY[True], BY_DAY[False]) * swing
+        humidity = np.clip(self.damp[:, day] - 3.0 * up, 10, 100)
+        rain = wet & (clock >= first) & (clock < first + self.lasts[:, day])
+        return (self.mean[:, day] + up).astype(np.float32), humidity.astype(np.float32), rain, self.wind[:, day]
 
 
 def _normal(lucks_: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
@@ -185,19 +178,18 @@ def _with_forecast(made: Skies, zone: ZoneInfo, weather: Weather, now: datetime,
     by_day: dict[date, list[int]] = {}
     for n in inside:
         by_day.setdefault((weather.start + timedelta(hours=n)).astimezone(zone).date(), []).append(n)
-    for day, hours in by_day.items():
+    days = np.array([day.toordinal() for day in by_day])
+    many = range(len(rain))
+    turned = np.stack([lucks(stream_of(seed, "forecast", str(sky)), days) for sky in many])
+    wrong = np.stack([_normal(lucks(stream_of(seed, "off", str(sky)), days)) for sky in many])
+    for at, (day, hours) in enumerate(by_day.items()):
         ahead = (day - today).days
-        at = np.array([day.toordinal()])
-        columns = np.array(hours) + low
-        for sky in range(len(rain)):
-            turned = lucks(stream_of(seed, "forecast", str(sky)), at)[0]
-            if ahead > 0 and turned < ahead * DAY_LESS_SURE:
-                continue  # it turned out otherwise: as the chain has it
-            off = 0.0
-            if ahead >= 0:
-                off = (OFF + OFF_MORE * ahead) * float(_normal(lucks(stream_of(seed, "off", str(sky)), at))[0])
-            temperature[sky, columns] = np.array(weather.temperature)[hours] + off
-            humidity[sky, columns] = np.array(weather.humidity)[hours]
-            rain[sky, columns] = np.array(weather.rain)[hours] >= RAIN_FROM
-            wind[sky, columns] = np.array(weather.wind)[hours]
+        # where it turns out otherwise it is as the chain has it
+        told = np.flatnonzero((turned[:, at] >= ahead * DAY_LESS_SURE) | (ahead <= 0))
+        off = (OFF + OFF_MORE * ahead) * wrong[told, at] if ahead >= 0 else np.zeros(len(told))
+        there = np.ix_(told, np.array(hours) + low)
+        temperature[there] = np.array(weather.temperature)[hours] + off[:, None]
+        humidity[there] = np.array(weather.humidity)[hours]
+        rain[there] = np.array(weather.rain)[hours] >= RAIN_FROM
+        wind[there] = np.array(weather.wind)[hours]
     return Skies(made.start, temperature, humidity, rain, wind, made.own_climate)

@@ -39,10 +39,12 @@ from rovask.core.refit.register import kept
 from rovask.core.refit.seen.kinds import Decision, Finding, Inspection, OffBoat, Parked, Photo, Unknown, WorkBy, is_flat
 from rovask.core.refit.stores.kinds import Offer, Order, OrderLine, Receipt, Supplier, Use
 from rovask.core.refit.values import Currency, Day, Frozen, Key, Line, Minor, Moment, Text
+from rovask.core.refit.ways.kinds import Act, ProposedWay, StayThen, Ways
 from rovask.core.refit.work.choices import Closed
 from rovask.core.refit.work.kinds import HAUL, Choice, HoursEntry, Job, Link, Part, Task, WeatherNeed, WorkTime
 
 __all__ = [
+    "Act",
     "Agreement",
     "Appointment",
     "Baseline",
@@ -81,9 +83,11 @@ __all__ = [
     "Photo",
     "Place",
     "PlannedTask",
+    "ProposedWay",
     "Receipt",
     "Refit",
     "Shift",
+    "StayThen",
     "Supplier",
     "Task",
     "TradeWord",
@@ -91,6 +95,7 @@ __all__ = [
     "Use",
     "UsualSpread",
     "Visit",
+    "Ways",
     "Weather",
     "WeatherNeed",
     "WorkBy",
@@ -185,6 +190,7 @@ class Refit(Header):
     checks: Annotated[tuple[Check, ...], Field(max_length=6000)] = ()
     gate_ticks: Annotated[tuple[GateTick, ...], Field(max_length=6000)] = ()
     words: Annotated[tuple[TradeWord, ...], Field(max_length=3000)] = ()
+    ways: Annotated[tuple[Ways, ...], Field(max_length=200)] = ()
 
     @model_validator(mode="wrap")
     @classmethod

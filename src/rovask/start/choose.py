@@ -1,0 +1,59 @@
+"""``rovask choose``: ways laid side by side on a refit file, without a database."""
+
+from __future__ import annotations
+
+import json
+import time
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from rovask.core.plain.faults import RefitFaults, RovaskError, faults_of
+from rovask.start.given import moment_of, read_file, read_plan
+from rovask.start.odds import MOST_RUNS
+
+
+def choose(
+    file: Path,
+    ways: Annotated[Path, typer.Option(help='the ways, as JSON: [{"title": …, "acts": […]}, …] (docs/choices.md)')],
+    now: Annotated[str, typer.Option(help="the moment to plan from; the last thing noted by default")] = "",
+    runs: Annotated[int, typer.Option(help=f"how often each is played, 1 to {MOST_RUNS}")] = 10_000,
+    seed: int = 1,
+    seconds: Annotated[float, typer.Option(help="how long each way's plan is put right by the solver")] = 0.4,
+    plan_file: Annotated[Path | None, typer.Option("--plan", help="the plan that is kept; else one is made")] = None,
+) -> None:
+    """Lay ways side by side under the same luck: one JSON object (docs/choices.md). Exit status 1: one of them can't be."""
+    from pydantic import TypeAdapter, ValidationError
+
+    from rovask.core.choice.laid import WayState
+    from rovask.core.choice.lay import Desk
+    from rovask.core.plan.planner import Planned, plan_and_judge
+    from rovask.core.plan.solver.improve import Stop
+    from rovask.core.plan.verdict.verdict import judge
+    from rovask.core.refit.model import ProposedWay
+    from rovask.core.reports.log_lines import last_noted
+    from rovask.desk.acts import layings
+    from rovask.formats.recipe_file import library
+
+    if not 1 <= runs <= MOST_RUNS:
+        raise RovaskError(f"--runs {runs}: play it from 1 to {MOST_RUNS} times")
+    refit = read_file(file)
+    try:
+        rows = json.loads(ways.read_text(encoding="utf-8"))
+        numbered = [{"id": f"way-{at}"} | row for at, row in enumerate(rows, 1)]
+        laid = TypeAdapter(tuple[ProposedWay, ...]).validate_python(numbered)
+    except ValidationError as error:
+        raise RefitFaults(faults_of(error)) from None
+    except (OSError, ValueError, TypeError) as error:
+        raise RovaskError(f"{ways}: {error}") from None
+    moment = moment_of(now, last_noted(refit))
+    if plan_file is not None:
+        plan = read_plan(plan_file)
+        planned = Planned(plan, judge(refit, plan))
+    else:
+        planned = plan_and_judge(refit, moment)
+    desk = Desk(refit, planned, layings(refit, laid, planned, moment, library()), seed)
+    found = desk.settled(time.monotonic, Stop(), runs, seconds)
+    typer.echo(found.model_dump_json(indent=2))
+    raise typer.Exit(0 if all(one.state is WayState.WORKED for one in found.ways) else 1)
