@@ -97,7 +97,8 @@ class WayTold(Frozen):
 class Laid(Frozen):
     """Ways side by side, as it is first. now: the half-hour they were planned at; runs: how often each was played.
 
-    settled: whether the plans were searched and played as often as they are going to be.
+    settled: whether the plans were searched and played as often as they are going to be. other_order: as it is is told by a plan
+    that was found beside the present one and holds better; it is what the ways are compared with.
     """
 
     now: Moment
@@ -105,6 +106,7 @@ class Laid(Frozen):
     seed: int
     runs: int
     settled: bool
+    other_order: bool = False
     ways: tuple[WayTold, ...]
 
     def of(self, way: str) -> WayTold | None:

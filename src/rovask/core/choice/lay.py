@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -12,7 +13,7 @@ from rovask.core.books.forecast import forecast
 from rovask.core.books.items import left_out
 from rovask.core.books.yard_bill import stay_of
 from rovask.core.choice.laid import HoursOf, Laid, ServiceOut, WayState, WayTold, difference
-from rovask.core.choice.sides import Side, Sides, searched
+from rovask.core.choice.sides import Side, Sides, learnt
 from rovask.core.choice.turns_back import turned_back_from, turns_back
 from rovask.core.odds.game import Board, Game, board_of, game_on, runs_of
 from rovask.core.odds.money import Minors, money_of
@@ -29,8 +30,9 @@ from rovask.core.odds.odds import (
     why_not,
 )
 from rovask.core.odds.play import Played
+from rovask.core.odds.surer import HALF_A_DAY, LEAST, NEAR_MOVE, near_moves
 from rovask.core.odds.told import in_words, interval
-from rovask.core.plan.planner import Planned
+from rovask.core.plan.planner import Draft, Planned
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import Stop
 from rovask.core.plan.verdict.services import outages
@@ -40,6 +42,7 @@ from rovask.core.refit.model import Refit
 from rovask.core.refit.ways.kinds import AS_IT_IS
 
 FIRST_RUNS = 2_000
+TRIED_RUNS = 1_000  # of each plan of one way, to choose between those worth about the same
 SECONDS = 0.4  # each way's plan is put right by the solver
 HANGS = 3  # jobs told that drive it
 
@@ -58,7 +61,6 @@ class Laying:
 @dataclass(frozen=True)
 class _Played:
     side: Side
-    board: Board
     game: Game
     outcome: Played
     money: Minors
@@ -71,24 +73,37 @@ class Desk:
         self, refit: Refit, planned: Planned, ways: Sequence[Laying], seed: int = SEED, threads: int = 2
     ) -> None:
         self.refit, self.planned, self.ways, self.seed, self.threads = refit, planned, ways, seed, threads
-        sides = Sides(refit, planned.plan)
-        self.base = sides.as_it_is()
-        self.sides = {one.way: sides.of(one.refit) for one in ways if one.refit is not None}
+        self.made = Sides(refit, planned.plan)
+        self.base = self.made.as_it_is()
+        self.sides = {one.way: self.made.of(one.refit) for one in ways if one.refit is not None}
+        self.board: Board | None = None  # of the refit as it is: the others go on with its skies
 
     def first(self, runs: int = FIRST_RUNS) -> Laid:
         """First figures, of plans as they are made in a moment."""
         return self._laid(runs, settled=False)
 
     def settled(self, clock: Callable[[], float], stop: Stop, runs: int = RUNS, seconds: float = SECONDS) -> Laid:
-        """The figures that stand, after the solver has put right what each way moves."""
+        """The figures that stand: every side was searched as long, and knows what the others found. Stopped, it tells what it has."""
         if seconds:
-            keys = list(self.sides)
-            found = searched([self.sides[key] for key in keys], seconds, clock, stop)
-            self.sides = dict(zip(keys, found, strict=True))
-        return self._laid(runs, settled=True)
+            self._search(seconds, clock, stop)
+        return self._laid(runs, settled=not stop.asked)
+
+    def _search(self, seconds: float, clock: Callable[[], float], stop: Stop) -> None:
+        keys = [AS_IT_IS, *self.sides]
+        sides = [self.base, *self.sides.values()]
+        with ThreadPoolExecutor(2) as pool:
+            found = list(pool.map(lambda side: self.made.searched(side, seconds, clock, stop, self.seed), sides))
+        chosen = {key: self._surest(side) for key, side in zip(keys, found, strict=True)}
+        base = chosen.pop(AS_IT_IS)
+        for side in chosen.values():
+            base = learnt(base, side)
+        self.base = self._surest(base)
+        if self.base.draft.plan.assignments != self.planned.plan.assignments:
+            chosen = {key: self._surest(learnt(side, self.base)) for key, side in chosen.items()}
+        self.sides = chosen
 
     def _laid(self, runs: int, *, settled: bool) -> Laid:
-        base = self._played(self.base, runs, None)
+        base = self._played(self.base, runs)
         others = [side.refit for side in self.sides.values()]
         rows = [self._told(Laying(AS_IT_IS, "As it is", self.refit), self.base, base, None)]
         back = turned_back_from(self.refit, self.planned.plan, others)
@@ -100,23 +115,49 @@ class Desk:
                     WayTold(way=one.way, title=one.title, state=WayState.GONE, told=one.told, reason=one.reason)
                 )
                 continue
-            rows.append(self._told(one, side, self._played(side, runs, base), base))
+            rows.append(self._told(one, side, self._played(side, runs), base))
         return Laid(
             now=self.planned.plan.now, currency=self.refit.currency, seed=self.seed, runs=runs, settled=settled,
-            ways=tuple(rows),
+            other_order=self.base.plan.assignments != self.planned.plan.assignments, ways=tuple(rows),
         )  # fmt: skip
 
-    def _played(self, side: Side, runs: int, like: _Played | None) -> _Played | None:
+    def _board(self, side: Side) -> Board:
+        board = board_of(side.refit, side.plan, self.seed, like=self.board)
+        self.board = self.board or board
+        return board
+
+    def _played(self, side: Side, runs: int) -> _Played | None:
         """The runs of a side; None where it can't be played."""
         if cant(side):
             return None
-        board = board_of(side.refit, side.plan, self.seed, like=like.board if like is not None else None)
+        board = self._board(side)
         game = game_on(board, side.plan)
         hand, outcome = runs_of(game, 0, runs, self.threads)
-        money = money_of(game, hand, outcome, np.arange(runs), self.seed)
-        return _Played(side, board, game, outcome, money)
+        return _Played(side, game, outcome, money_of(game, hand, outcome, np.arange(runs), self.seed))
+
+    def _surest(self, side: Side) -> Side:
+        """The side told by the first of its plans, unless another holds better in a few runs by so much that it is no luck."""
+        first, *others = side.drafts
+        if not others or cant(side):
+            return side.told_by(first)
+        board = self._board(side)
+
+        def kept(draft: Draft) -> float:
+            """How surely, near 1 where she is ready well before the slot in every run."""
+            game = game_on(board, draft.plan)
+            _, outcome = runs_of(game, 0, TRIED_RUNS, self.threads)
+            late = np.clip((outcome.ready - game.made.net.slot) / HALF_A_DAY, -50, 50)
+            return float((1 / (1 + np.exp(late))).mean())
+
+        least, best = kept(first), first
+        for one in others:
+            score = kept(one) - LEAST - NEAR_MOVE * _moves(first, one)
+            if score >= least:
+                least, best = score, one
+        return side.told_by(best)
 
     def _told(self, way: Laying, side: Side, one: _Played | None, base: _Played | None) -> WayTold:
+        side = side if one is None else one.side
         refit, plan = side.refit, side.plan
         plain = WayTold(way=way.way, title=way.title, told=way.told, slot=refit.launch_at)
         reason = cant(side)
@@ -139,6 +180,13 @@ class Desk:
         if one is None:
             return out
         return out.model_copy(update=_odds(one) | (_against(one, base) if base is not None else {}))
+
+
+def _moves(first: Draft, other: Draft) -> int:
+    """How many tasks of the next days another plan of a side has elsewhere than its first."""
+    if first.schedule is None or other.schedule is None:
+        return 0
+    return near_moves(first.problem, first.schedule, other.schedule)
 
 
 def _odds(one: _Played) -> dict[str, object]:

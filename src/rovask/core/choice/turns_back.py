@@ -47,12 +47,12 @@ def _begins(refit: Refit, plan: Plan, keys: set[str]) -> Iterator[TurnsBack]:
 
 
 def _ordered(refit: Refit, other: Refit, plan: Plan) -> Iterator[TurnsBack]:
-    known = {one.id for one in refit.orders}
+    known = {one.id: one for one in refit.orders}
     lines = {line.order: line for line in other.order_lines}
     for order in other.orders:
-        if order.id not in known and order.id in lines:
+        if order.id in lines and known.get(order.id) != order:
             what = other.part_by_id[lines[order.id].part].name
-            yield TurnsBack(at=plan.now, then=f"{what} is ordered")
+            yield TurnsBack(at=plan.now, then=f"{what} is {'ordered' if order.id not in known else 'sent so'}")
 
 
 def _too_late(refit: Refit, plan: Plan, verdict: Verdict, other: Refit) -> Iterator[TurnsBack]:

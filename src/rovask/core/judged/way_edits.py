@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from datetime import date, datetime, time
+from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 
 from rovask.core.judged.order_edits import order_of
@@ -11,12 +11,13 @@ from rovask.core.judged.part_edits import order_now, part_of
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plain.half_hours import half_hours
 from rovask.core.plain.money import Money
+from rovask.core.plain.words import count
 from rovask.core.readings.open_days import open_days
 from rovask.core.readings.stock import stocks, to_buy
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.givens.choices import Role, Weekday
 from rovask.core.refit.givens.kinds import MIDNIGHT
-from rovask.core.refit.model import Job, Person, Refit, Shift, Task, WorkTime
+from rovask.core.refit.model import Agreement, Job, Person, Refit, Shift, Task, WorkTime
 from rovask.core.refit.seen.edits import INTERIM, next_time, own_job
 
 NewId = Callable[[str], str]
@@ -158,22 +159,35 @@ def usual_hours(refit: Refit) -> tuple[Shift, ...]:
 
 
 def one_more_hand(
-    refit: Refit, key: str, name: str, first: date, last: date, rate: int, skills: tuple[str, ...]
+    refit: Refit, name: str, first: date, last: date, day: int, skills: tuple[str, ...], now: datetime, new_id: NewId
 ) -> Refit:
-    """The refit with somebody more for some days, at so many minor units an hour. Raises RefitFaults for days after the launch."""
-    if first > refit.launch_at.astimezone(refit.yard.zone).date():
+    """The refit with somebody more from one day to another, who costs ``day`` minor units for each day they would work.
+
+    Whoever is hired for days is paid for them, whatever there is to do: a fixed price, so that the plan makes use of all of them.
+    Raises RefitFaults for days after the launch or gone by.
+    """
+    zone = refit.yard.zone
+    if first > refit.launch_at.astimezone(zone).date():
         raise RefitFaults([Fault("", f"{name} would come after the launch.")])
+    if last < now.astimezone(zone).date():
+        raise RefitFaults([Fault("", f"The days on which {name} would come are gone by.")])
     hand = Person(
-        id=key,
-        name=name,
-        role=Role.HELPER,
-        hours=usual_hours(refit),
-        arrives=first,
-        leaves=last,
-        rate=rate,
-        skills=skills,
+        id=new_id("person"), name=name, role=Role.HELPER, hours=usual_hours(refit), arrives=first, leaves=last, skills=skills
+    )  # fmt: skip
+    days = days_worked(hand, first, last)
+    paid = Agreement(
+        id=new_id("agreement"), title=f"{name}, {count(days, 'day')}"[:120], party=name, person=hand.id, currency=refit.currency,
+        rate="1", price=day * days, at=now,
+    )  # fmt: skip
+    return rebuilt(
+        refit, people=(*refit.people, hand), agreements=(*refit.agreements, *([paid] if day and days else []))
     )
-    return rebuilt(refit, people=(*refit.people, hand))
+
+
+def days_worked(person: Person, first: date, last: date) -> int:
+    """On how many days from one to another somebody would work, by the days of their hours."""
+    worked = {day.number for shift in person.hours for day in shift.days}
+    return sum((first + timedelta(days=n)).weekday() in worked for n in range((last - first).days + 1))
 
 
 def longer_days(refit: Refit, key: str, hours: float) -> Refit:

@@ -26,7 +26,7 @@ from rovask.core.refit.model import Refit, Visit
 from rovask.core.refit.work.make_good import with_make_good
 
 COMES_AGAIN = timedelta(days=7)  # whoever comes for some days, and wasn't done, comes again so much later
-LOT = 1000  # runs a thread takes at a time
+LOT = 500  # runs a thread takes at a time
 
 
 @dataclass(frozen=True, eq=False)

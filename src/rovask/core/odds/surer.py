@@ -100,7 +100,7 @@ def surer(refit: Refit, draft: Draft, go_on: Callable[[int], bool], seed: int = 
 class _Search:
     def __init__(self, refit: Refit, draft: Draft, base: Schedule, seed: int, threads: int) -> None:
         self.refit, self.draft, self.seed, self.threads = refit, draft, seed, threads
-        self.problem = _free_to_move(draft.problem)
+        self.problem = free_to_move(draft.problem)
         base = self.base = _valued(self.problem, base)
         self.board = board_of(refit, draft.plan, seed)
         self.random = np.random.default_rng(seed)
@@ -151,7 +151,10 @@ class _Search:
         (was, of_was), (is_, of_is) = (self._money_and_kept(fresh, one) for one in (self.draft.plan, plan))
         gained = of_is.astype(np.float64) - of_was
         mean, error = float(gained.mean()), float(gained.std()) / math.sqrt(len(gained))
-        if mean < LEAST + NEAR_MOVE * self._near_moves() or mean <= ONE_IN_A_HUNDRED * error:
+        if (
+            mean < LEAST + NEAR_MOVE * near_moves(self.problem, self.base, self.best)
+            or mean <= ONE_IN_A_HUNDRED * error
+        ):
             return None
         half = 1.96 * error
         dearer = (is_ - was).astype(np.float64)
@@ -180,13 +183,6 @@ class _Search:
         weights = np.rint(WEIGHT * (self.often + UNDER) * noise).astype(np.int64)
         return self.sooner.near(self.best, weights, self.least)
 
-    def _near_moves(self) -> int:
-        """How many tasks of the next days the best plan has elsewhere, or done by others, than the one it was begun from."""
-        a, was, best = self.problem.arrays, self.base, self.best
-        near = (was.start != UNPLACED) & (was.start < a.now + NEAR_SLOTS) & (a.fixed_start < 0)
-        elsewhere = (np.abs(best.start - was.start) > STILL_SLOTS) | (best.mode != was.mode)
-        return int(np.count_nonzero((near & elsewhere)[FIRST_TASK:]))
-
     def _plan(self, schedule: Schedule) -> Plan:
         old = self.draft.plan
         return plan_of(self.refit, self.problem, schedule, old.now, bound=old.bound, ready=old.ready)
@@ -200,7 +196,15 @@ class _Search:
         return bool((other.start != self.best.start).any() or (other.mode != self.best.mode).any())
 
 
-def _free_to_move(problem: Problem) -> Problem:
+def near_moves(problem: Problem, was: Schedule, becomes: Schedule) -> int:
+    """How many tasks of the next days one schedule has elsewhere, or done by others, than another of the same problem."""
+    a = problem.arrays
+    near = (was.start != UNPLACED) & (was.start < a.now + NEAR_SLOTS) & (a.fixed_start < 0)
+    elsewhere = (np.abs(becomes.start - was.start) > STILL_SLOTS) | (becomes.mode != was.mode)
+    return int(np.count_nonzero((near & elsewhere)[FIRST_TASK:]))
+
+
+def free_to_move(problem: Problem) -> Problem:
     """The same problem without a price on what moves: the worth of two plans by themselves is compared."""
     weights = with_weights(problem.arrays.weights, still=False)
     return replace(problem, arrays=problem.arrays._replace(weights=weights))

@@ -97,13 +97,13 @@ class OrderOffered(ChangeCommand):
 
 @dataclass(frozen=True)
 class OneMoreHand(ChangeCommand):
-    """Somebody more for some days, at so many minor units an hour."""
+    """Somebody more for some days, at so many minor units a day."""
 
     needs = Right.GIVENS
     name: str
     first: date
     last: date
-    rate: int = 0
+    day: int = 0
     skills: tuple[str, ...] = ()
 
     def told(self, refit: Refit) -> str:
@@ -112,7 +112,7 @@ class OneMoreHand(ChangeCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """With the hours of the owners."""
-        return one_more_hand(refit, at.new_id("person"), self.name, self.first, self.last, self.rate, self.skills)
+        return one_more_hand(refit, self.name, self.first, self.last, self.day, self.skills, at.moment, at.new_id)
 
 
 @dataclass(frozen=True)

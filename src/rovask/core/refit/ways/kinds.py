@@ -37,7 +37,7 @@ class Act(Frozen):
     of: the id of what it is done to: a job (next time, leave out, interim fix, own hands), a part (express), an offer, a
     finding, a task (look first, by somebody, unpin, cover), a person (longer days). at: the slot. haul_at, stays: of a season.
     first, last: when one more hand is there. hours: of the interim fix with all hands, or by which each day is longer.
-    money: minor units: of the interim fix's things, of an hour of one more hand, of what express costs more; in a season of
+    money: minor units: of the interim fix's things, of a day of one more hand, of what express costs more; in a season of
     one month's berth. lay_day: what a day ashore costs in a season, None: as now. days: until the part comes, or the interim fix's
     things do. name: of one more hand, of the interim fix; the way a finding is settled; who does it. skills: of one more hand.
     """
