@@ -9,12 +9,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
+from hashlib import blake2b
 from itertools import count
 
 from pydantic import ValidationError
 
 from rovask.core.books.savings import INTERIM_HOURS
 from rovask.core.choice.lay import Laying
+from rovask.core.choice.levers import Lever
 from rovask.core.plain.faults import RefitFaults, faults_of, refused
 from rovask.core.plan.planner import Planned
 from rovask.core.recipes.common import Library
@@ -103,11 +105,23 @@ def run(refit: Refit, acts: Iterable[Act], at: Situation, why: str) -> Ran:
     return Ran(refit, tuple(told))
 
 
-def supposed(refit: Refit, acts: Iterable[Act], planned: Planned, moment: datetime, library: Library) -> Ran:
-    """The refit as it would be: what is made has ids by number. Raises RefitFaults for what can't be done any more."""
+def supposed(
+    refit: Refit, acts: Iterable[Act], planned: Planned, moment: datetime, library: Library, mark: str = "if"
+) -> Ran:
+    """The refit as it would be: what is made has ids by number, after ``mark``. Raises RefitFaults for what can't be done any more."""
     numbers = count(1)
-    at = Situation(planned.plan.now, moment, planned, lambda: library, lambda kind: f"{kind[0]}-if-{next(numbers)}")
+    at = Situation(planned.plan.now, moment, planned, lambda: library, lambda kind: f"{kind[0]}-{mark}-{next(numbers)}")
     return run(refit, acts, at, "laid out")
+
+
+def pulling(planned: Planned, moment: datetime, library: Library) -> Callable[[Refit, Lever], Refit]:
+    """How a lever is pulled on a refit in memory; what it makes has the same ids, and so the same luck, in every set it is in."""
+
+    def pulled(refit: Refit, lever: Lever) -> Refit:
+        mark = blake2b(lever.key.encode(), digest_size=4).hexdigest()
+        return supposed(refit, lever.acts, planned, moment, library, mark).refit
+
+    return pulled
 
 
 def layings(

@@ -271,10 +271,11 @@ def _begin(lifeline: Connection, events: list[Event]) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C reaches it through the one that started it
     _EVENTS[:] = events
     os.nice(BEHIND_THE_PAGES)
-    threading.Thread(target=_end_with, args=(lifeline,), name="rovask-lifeline", daemon=True).start()
+    threading.Thread(target=end_with, args=(lifeline,), name="rovask-lifeline", daemon=True).start()
 
 
-def _end_with(lifeline: Connection) -> None:
+def end_with(lifeline: Connection) -> None:
+    """Wait until whoever holds the other end of a pipe is gone, and end with them."""
     with suppress(EOFError, OSError):
         lifeline.recv_bytes()  # nobody sends: it ends with the process that holds the other end
     os._exit(1)

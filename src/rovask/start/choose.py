@@ -57,3 +57,49 @@ def choose(
     found = desk.settled(time.monotonic, Stop(), runs, seconds)
     typer.echo(found.model_dump_json(indent=2))
     raise typer.Exit(0 if all(one.state is WayState.WORKED for one in found.ways) else 1)
+
+
+def make_date(
+    file: Path,
+    odds: Annotated[float, typer.Option(help="how sure to be, 0 to 1")] = 0.9,
+    money: Annotated[float, typer.Option(help="how much more to spend, in the refit's currency")] = 0.0,
+    asked: Annotated[Path | None, typer.Option(help="what may be tried, as JSON (docs/choices.md)")] = None,
+    now: Annotated[str, typer.Option(help="the moment to plan from; the last thing noted by default")] = "",
+    seconds: Annotated[float, typer.Option(help="how long it is looked for, at most")] = 20.0,
+    plan_file: Annotated[Path | None, typer.Option("--plan", help="the plan that is kept; else one is made")] = None,
+) -> None:
+    """What makes the date: the frontier of odds against money, as one JSON object. Exit status 1: nothing is as sure for as much."""
+    from decimal import Decimal
+
+    from pydantic import ValidationError
+
+    from rovask.core.choice.levers import Asked
+    from rovask.core.plain.currency import exponent
+    from rovask.core.plan.planner import Planned, plan_and_judge
+    from rovask.core.plan.verdict.verdict import judge
+    from rovask.core.reports.log_lines import last_noted
+    from rovask.formats.recipe_file import library
+    from rovask.work.make_date import Looking
+    from rovask.work.tryers import close
+
+    refit = read_file(file)
+    try:
+        given = json.loads(asked.read_text(encoding="utf-8")) if asked is not None else {}
+        minor = int(Decimal(str(money)).scaleb(exponent(refit.currency)))
+        wanted = Asked.model_validate({"odds": odds, "money": minor} | given)
+    except ValidationError as error:
+        raise RefitFaults(faults_of(error)) from None
+    except (OSError, ValueError, TypeError) as error:
+        raise RovaskError(f"{asked}: {error}") from None
+    moment = moment_of(now, last_noted(refit))
+    if plan_file is not None:
+        plan = read_plan(plan_file)
+        planned = Planned(plan, judge(refit, plan))
+    else:
+        planned = plan_and_judge(refit, moment)
+    try:
+        found = Looking(refit, planned, wanted, moment, library(), time.monotonic, lambda _: True).run(seconds)
+    finally:
+        close()
+    typer.echo(found.model_dump_json(indent=2))
+    raise typer.Exit(0 if found.best is not None else 1)

@@ -20,7 +20,7 @@ import typer
 from rovask.core.plain.faults import RefitFaults, RovaskError
 from rovask.settings import Settings
 from rovask.start.children import end_with_parent
-from rovask.start.choose import choose
+from rovask.start.choose import choose, make_date
 from rovask.start.given import moment_of, read_file, read_plan
 from rovask.start.odds import odds
 from rovask.start.postgres import PrivatePostgres, data_folder, start
@@ -43,6 +43,7 @@ CHECKS = (
 
 app.command()(odds)
 app.command()(choose)
+app.command(name="make-date")(make_date)
 
 
 @app.command()

@@ -136,25 +136,9 @@ class Desk:
         return _Played(side, game, outcome, money_of(game, hand, outcome, np.arange(runs), self.seed))
 
     def _surest(self, side: Side) -> Side:
-        """The side told by the first of its plans, unless another holds better in a few runs by so much that it is no luck."""
-        first, *others = side.drafts
-        if not others or cant(side):
-            return side.told_by(first)
-        board = self._board(side)
-
-        def kept(draft: Draft) -> float:
-            """How surely, near 1 where she is ready well before the slot in every run."""
-            game = game_on(board, draft.plan)
-            _, outcome = runs_of(game, 0, TRIED_RUNS, self.threads)
-            late = np.clip((outcome.ready - game.made.net.slot) / HALF_A_DAY, -50, 50)
-            return float((1 / (1 + np.exp(late))).mean())
-
-        least, best = kept(first), first
-        for one in others:
-            score = kept(one) - LEAST - NEAR_MOVE * _moves(first, one)
-            if score >= least:
-                least, best = score, one
-        return side.told_by(best)
+        return (
+            side if len(side.drafts) == 1 or cant(side) else surest(side, self._board(side), TRIED_RUNS, self.threads)
+        )
 
     def _told(self, way: Laying, side: Side, one: _Played | None, base: _Played | None) -> WayTold:
         side = side if one is None else one.side
@@ -180,6 +164,25 @@ class Desk:
         if one is None:
             return out
         return out.model_copy(update=_odds(one) | (_against(one, base) if base is not None else {}))
+
+
+def surest(side: Side, board: Board, runs: int, threads: int) -> Side:
+    """The side told by the first of its plans, unless another holds better in a few runs by so much that it is no luck."""
+
+    def kept(draft: Draft) -> float:
+        """How surely, near 1 where she is ready well before the slot in every run."""
+        game = game_on(board, draft.plan)
+        _, outcome = runs_of(game, 0, runs, threads)
+        late = np.clip((outcome.ready - game.made.net.slot) / HALF_A_DAY, -50, 50)
+        return float((1 / (1 + np.exp(late))).mean())
+
+    first, *others = side.drafts
+    least, best = kept(first), first
+    for one in others:
+        score = kept(one) - LEAST - NEAR_MOVE * _moves(first, one)
+        if score >= least:
+            least, best = score, one
+    return side.told_by(best)
 
 
 def _moves(first: Draft, other: Draft) -> int:

@@ -14,6 +14,7 @@ from rovask.core.plan.problem.value import LATE, value_of
 from rovask.core.plan.problem.windows import windows_of
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import Stop, improve
+from rovask.core.plan.trial import without_room
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
 
@@ -65,33 +66,60 @@ class Sides:
         """
         draft = draft_plan(refit, self.plan.now, FEW_STARTS, before=self.plan)
         if draft.schedule is None:
-            return _checked(refit, [draft])
-        return _checked(refit, [*_in_order_of(self.as_planned, refit, draft), draft])
+            return checked(refit, [draft])
+        return checked(refit, [*_in_order_of(self.as_planned, refit, draft), draft])
+
+    def quick(self, refit: Refit) -> Side:
+        """The side of one way in the present plan's order and with its people, looked at by no verifier: for a search over many ways.
+
+        What can't be so is planned as any other. O(compiling it).
+        """
+        plan = self.plan
+        problem = compile_refit(refit, plan.now, plan.collisions, plan.made_good, plan, broken=plan.broken)
+        rows = _in_order_of(self.as_planned, refit, Draft(plan, problem, None)) if windows_of(problem).possible else []
+        placed = [one for one in rows if one.schedule is not None and not without_room(problem, one.schedule)]
+        if not placed:
+            return self.of(refit)
+        free = free_to_move(problem)
+        return Side(refit, (min(placed, key=lambda one: sum(_worth(free, one.schedule)) if one.schedule else 0),))
 
     def searched(self, side: Side, seconds: float, clock: Callable[[], float], stop: Stop, seed: int) -> Side:
         """The side with a plan made anew and made better for up to ``seconds``, near tasks kept where they were where that is worth it.
 
         Whoever is hired is of no use in an order that was made without them.
         """
-        draft = side.draft
-        if side.why_not or draft.schedule is None or draft.problem.size <= FIRST_TASK or stop.asked:
-            return side
-        anew = draft_plan(side.refit, self.plan.now, FEW_STARTS, seed)
-        if anew.schedule is None:
+        begun, draft = self._anew(side, seed), side.draft
+        if begun is None or stop.asked:
             return side
         problem = draft.problem
-        begun = played_again(problem, windows_of(problem), moved_over(anew.problem, anew.schedule, problem), held=True)
-        if begun.stuck >= 0:
-            return side
         found = improve(problem, begun, seconds=seconds, clock=clock, workers=1, stop=stop, seed=seed).schedule or begun
-        return _checked(side.refit, [*side.drafts, _with(side.refit, draft, found)])
+        return checked(side.refit, [*side.drafts, _with(side.refit, draft, found)])
+
+    def with_fresh(self, side: Side, seed: int) -> Side:
+        """The side with a plan made anew besides its own, looked at by no verifier."""
+        begun = self._anew(side, seed)
+        if begun is None:
+            return side
+        return Side(side.refit, (*side.drafts, _with(side.refit, side.draft, begun)), side.why_not)
+
+    def _anew(self, side: Side, seed: int) -> Schedule | None:
+        """A schedule of a side's problem made without regard of the present plan; None where there is none."""
+        draft = side.draft
+        if side.why_not or draft.schedule is None or draft.problem.size <= FIRST_TASK:
+            return None
+        anew, problem = draft_plan(side.refit, self.plan.now, FEW_STARTS, seed), draft.problem
+        if anew.schedule is None:
+            return None
+        known = moved_over(anew.problem, anew.schedule, problem)
+        begun = played_again(problem, windows_of(problem), known, held=True)
+        return begun if begun.stuck < 0 else None
 
 
 def learnt(side: Side, other: Side) -> Side:
     """The side with the order and people of another's plan among its own: what one finds is nearly always as good for the next."""
     if side.why_not or side.draft.schedule is None or other.draft.schedule is None:
         return side
-    return _checked(side.refit, [*side.drafts, *_in_order_of(other.draft, side.refit, side.draft)])
+    return checked(side.refit, [*side.drafts, *_in_order_of(other.draft, side.refit, side.draft)])
 
 
 def _in_order_of(known: Draft, refit: Refit, draft: Draft) -> list[Draft]:
@@ -111,7 +139,7 @@ def _with(refit: Refit, draft: Draft, schedule: Schedule) -> Draft:
     return Draft(plan, problem, schedule)
 
 
-def _checked(refit: Refit, drafts: Sequence[Draft]) -> Side:
+def checked(refit: Refit, drafts: Sequence[Draft]) -> Side:
     """The side of what the verifier has passed of some plans of one refit and is worth about as much as the best of them.
 
     What is moved of the next days has no price here: those who choose between them weigh that. What breaks a rule is told where

@@ -152,7 +152,7 @@ def _changes(refit: Refit, plan: Plan, verdict: Verdict) -> Iterator[Change]:
             continue  # no launch without them
         if job.need is Need.MUST and not any(task.begun_at for task in job.tasks):
             words = f"Leave “{job.title}” to the next haul-out"
-            yield Change(words, "job", job.id, partial(_less, job=job.id), unwise=_keeps_her_sound(refit, job))
+            yield Change(words, "job", job.id, partial(_less, job=job.id), unwise=keeps_her_sound(refit, job))
             coat = _last_coat(job)
             if coat is not None:
                 words = f"One coat less: without “{coat.title}” (its data sheet decides)"
@@ -220,7 +220,7 @@ def _of_tasks(refit: Refit, plan: Plan, tasks: list[Task]) -> Iterator[Change]:
 KEEPS_WATER_OUT = frozenset([Spot.BOTTOM, Spot.THROUGH_HULLS, Spot.SHAFT, Spot.KEEL, Spot.RUDDER, Spot.WATERLINE])
 
 
-def _keeps_her_sound(refit: Refit, job: Job) -> bool:
+def keeps_her_sound(refit: Refit, job: Job) -> bool:
     """Whether a job is of the bottom, or of what keeps water out or steers her: not to be left before all else is tried."""
     graver = any(what in CLOSED_BY for task in job.tasks for what in opened_by(refit, job, task))
     return graver or any(refit.place_by_id[task.place].spot in KEEPS_WATER_OUT for task in job.tasks)
