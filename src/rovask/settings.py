@@ -19,6 +19,7 @@ class Settings(BaseSettings):
     secure_cookies: set when a proxy serves the pages over https; beyond loopback it is so anyway.
     search_seconds: how long the worker looks for a better plan after a change; solver_workers: threads it may use.
     surer_seconds: how long it looks after that, for a plan worth as much by which the launch is surer.
+    choice_seconds: how long each way on the desk of choices is searched; date_seconds: how long it is looked for what makes the date.
     settling_seconds: how long it is searched, on each side, what a change does.
     helpers: processes that work out beside the pages what takes many plans; with none a page waits for it.
     memory_mb: what a process may hold of refits and plans so that it need not read them again.
@@ -36,6 +37,8 @@ class Settings(BaseSettings):
     secure_cookies: bool = False
     search_seconds: float = 60
     surer_seconds: float = 20
+    choice_seconds: float = 0.4
+    date_seconds: float = 20
     solver_workers: int = 2
     settling_seconds: float = 2.4
     helpers: int = 2

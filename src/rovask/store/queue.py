@@ -12,6 +12,7 @@ from rovask.store.searches import ask_to_stop
 TASK, QUEUE = "search", "plans"
 SEND_TASK, SEND_QUEUE = "send-order", "orders"
 PLAY_TASK, PLAY_QUEUE = "play", "odds"
+LAY_TASK, DATE_TASK, CHOICE_QUEUE = "lay-out", "make-date", "choices"
 WAITING = (
     "exists (select from procrastinate_jobs where lock = :lock and status in ('todo', 'doing'))"  # lock: ``lock_of``
 )
@@ -43,6 +44,25 @@ def wish_to_play(session: Session, pk: int) -> None:
     """Have the odds of a refit worked out once this transaction is committed, unless that already waits."""
     name = f"odds-{pk}"
     values = {"queue": PLAY_QUEUE, "task": PLAY_TASK, "lock": name, "queueing_lock": name}
+    session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk})})
+
+
+def wish_to_lay(session: Session, pk: int, ways: str) -> None:
+    """Have ways laid side by side once this transaction is committed, unless that already waits."""
+    name = f"lay-{pk}-{ways}"
+    values = {"queue": CHOICE_QUEUE, "task": LAY_TASK, "lock": name, "queueing_lock": name}
+    session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "ways": ways})})
+
+
+def is_laid(session: Session, pk: int, ways: str) -> bool:
+    """Whether ways wait to be laid out, or are being."""
+    return bool(session.scalar(text(f"select {WAITING}"), {"lock": f"lay-{pk}-{ways}"}))
+
+
+def wish_to_make_date(session: Session, pk: int) -> None:
+    """Have it looked for what makes the date once this transaction is committed, unless that already waits."""
+    name = f"date-{pk}"
+    values = {"queue": CHOICE_QUEUE, "task": DATE_TASK, "lock": name, "queueing_lock": name}
     session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk})})
 
 

@@ -1,5 +1,6 @@
 """The queue and its tasks: look for a better plan of a refit, longer than a request may (search.py); send an order to its
-supplier's service (orders.py), and play it thousands of times for its odds (odds.py), which wait for no search.
+supplier's service (orders.py); play it thousands of times for its odds (odds.py), which wait for no search; and lay ways side by
+side (choices.py), two at a time.
 
 Every change wishes for one search of its refit (store/queue.py); only one waits or runs for a refit at a time.
 """
@@ -17,7 +18,19 @@ from procrastinate.jobs import Status as JobStatus
 from rovask.desk.callbacks import do_what_was_told
 from rovask.desk.door import Desk
 from rovask.settings import Settings
-from rovask.store.queue import PLAY_QUEUE, PLAY_TASK, QUEUE, SEND_QUEUE, SEND_TASK, TASK
+from rovask.store.queue import (
+    CHOICE_QUEUE,
+    DATE_TASK,
+    LAY_TASK,
+    PLAY_QUEUE,
+    PLAY_TASK,
+    QUEUE,
+    SEND_QUEUE,
+    SEND_TASK,
+    TASK,
+)
+from rovask.work import tryers
+from rovask.work.choices import lay, look_for_date
 from rovask.work.odds import play
 from rovask.work.orders import send_order
 from rovask.work.search import search
@@ -46,6 +59,14 @@ def queue_app(settings: Settings) -> App:
     @app.task(name=PLAY_TASK, queue=PLAY_QUEUE)
     def play_task(pk: int) -> None:
         log.info("refit %s: odds %s", pk, "kept" if play(settings, pk) else "not kept")
+
+    @app.task(name=LAY_TASK, queue=CHOICE_QUEUE)
+    def lay_task(pk: int, ways: str) -> None:
+        log.info("refit %s: ways %s %s", pk, ways, "laid out" if lay(settings, pk, ways) else "not laid out")
+
+    @app.task(name=DATE_TASK, queue=CHOICE_QUEUE)
+    def date_task(pk: int) -> None:
+        log.info("refit %s: what makes the date: %s", pk, look_for_date(settings, pk))
 
     return app
 
@@ -81,7 +102,7 @@ async def run_worker(settings: Settings) -> None:
                 asyncio.create_task(
                     app.run_worker_async(queues=[name], concurrency=many, install_signal_handlers=False)
                 )
-                for name, many in ((SEND_QUEUE, 2), (PLAY_QUEUE, 1))
+                for name, many in ((SEND_QUEUE, 2), (PLAY_QUEUE, 1), (CHOICE_QUEUE, 2))
             ]
             try:
                 await app.run_worker_async(queues=[QUEUE], concurrency=1, install_signal_handlers=True)
@@ -90,4 +111,5 @@ async def run_worker(settings: Settings) -> None:
                     one.cancel()
                 await asyncio.gather(*beside, return_exceptions=True)
         finally:
+            tryers.close()
             recovery.cancel()

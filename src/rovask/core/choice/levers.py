@@ -9,6 +9,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from rovask.core.choice.act_words import act_words
 from rovask.core.explain.remedies import keeps_her_sound
 from rovask.core.judged.offer_edits import open_offers
 from rovask.core.judged.way_edits import of_trades, worked_longer
@@ -17,6 +18,7 @@ from rovask.core.plan.result import Plan
 from rovask.core.readings.stock import stocks, to_buy
 from rovask.core.refit.model import Act, Job, Refit
 from rovask.core.refit.seen.choices import UnknownState
+from rovask.core.refit.stores.choices import OfferState
 from rovask.core.refit.values import Day, Frozen, Hours, Key, Minor, Moment
 from rovask.core.refit.ways.choices import ActSort
 from rovask.core.refit.work.choices import Need
@@ -75,25 +77,22 @@ def levers_of(refit: Refit, plan: Plan, asked: Asked) -> tuple[Lever, ...]:
 
 
 def _every(refit: Refit, plan: Plan, asked: Asked) -> Iterator[Lever]:
-    planned, titles = plan.by_task(), {job.id: job.title for job in refit.jobs}
+    planned = plan.by_task()
     jobs = [job for job in refit.jobs if any(task.id in planned and not task.begun_at for task in job.tasks)]
     for act in asked.acts:
-        yield _lever(act, _words(refit, act, titles), act.of or act.do.value, people=act.do in BY_PEOPLE)
+        yield _lever(refit, act, act.of or act.do.value)
     yield from _people(refit, asked, plan.now)
-    for at in asked.slots:
-        yield _lever(Act(do=ActSort.SLOT, at=at), f"Launch {at.astimezone(refit.yard.zone):%a %-d %b %H:%M}", "slot")
+    yield from (_lever(refit, Act(do=ActSort.SLOT, at=at), "slot") for at in asked.slots)
     if asked.looks:
         yield from _looks(refit, planned)
     yield from _parts(refit, asked, {key for task in planned for key in getattr(refit.tasks.get(task), "parts", ())})
     for job in jobs:
         if may_be_left(refit, job) and ((asked.leave and job.need is not Need.MUST) or job.id in asked.must):
-            yield _lever(Act(do=ActSort.NEXT_TIME, of=job.id), f"Next time: {job.title}", job.id)
+            yield _lever(refit, Act(do=ActSort.NEXT_TIME, of=job.id), job.id)
         theirs = of_trades(refit, job)
         if asked.own_hands and theirs:
             hours = half_hours(asked.own_times * sum(refit.hours_to_do(task) for task in theirs))
-            yield _lever(
-                Act(do=ActSort.OWN_HANDS, of=job.id, hours=hours), f"Own hands: {job.title}", job.id, people=True
-            )
+            yield _lever(refit, Act(do=ActSort.OWN_HANDS, of=job.id, hours=hours), job.id)
 
 
 def may_be_left(refit: Refit, job: Job) -> bool:
@@ -109,12 +108,11 @@ def _people(refit: Refit, asked: Asked, now: datetime) -> Iterator[Lever]:
             last = min(first + timedelta(days=days - 1), _last_day(refit))
             if last >= first:
                 act = Act(do=ActSort.HAND, name="One more hand", first=first, last=last, money=asked.hand_day)
-                yield Lever(f"hand-{days}", f"One more hand for {days} days", (act,), "hand", people=True)
+                yield _lever(refit, act, "hand")
     if asked.longer:
         for person in refit.people:
             if worked_longer(person, asked.longer) is not None:
-                act = Act(do=ActSort.LONGER, of=person.id, hours=asked.longer)
-                yield _lever(act, f"{person.name} {asked.longer:g} h longer each day", person.id, people=True)
+                yield _lever(refit, Act(do=ActSort.LONGER, of=person.id, hours=asked.longer), person.id)
 
 
 def _last_day(refit: Refit) -> date:
@@ -124,10 +122,8 @@ def _last_day(refit: Refit) -> date:
 def _looks(refit: Refit, planned: Iterable[str]) -> Iterator[Lever]:
     known = set(planned)
     for one in refit.unknowns:
-        if one.state is UnknownState.OPEN and one.task in known:
-            task = refit.tasks[one.task]
-            if task.begun_at is None:
-                yield _lever(Act(do=ActSort.LOOK_FIRST, of=task.id), f"Look first: {task.title}", f"look {task.id}")
+        if one.state is UnknownState.OPEN and one.task in known and refit.tasks[one.task].begun_at is None:
+            yield _lever(refit, Act(do=ActSort.LOOK_FIRST, of=one.task), f"look {one.task}")
 
 
 def _parts(refit: Refit, asked: Asked, wanted: set[str]) -> Iterator[Lever]:
@@ -137,19 +133,14 @@ def _parts(refit: Refit, asked: Asked, wanted: set[str]) -> Iterator[Lever]:
             continue
         if asked.offers:
             for offer in open_offers(refit, part.id):
-                words = f"{part.name} from {offer.supplier}, {offer.lead_days} d"
-                yield _lever(Act(do=ActSort.OFFER, of=offer.id), words, f"part {part.id}")
+                if offer.state is OfferState.OFFERED:
+                    yield _lever(refit, Act(do=ActSort.OFFER, of=offer.id), f"part {part.id}")
         coming = any(one.at is not None for one in found[part.id].coming)
         if asked.express_money is not None and (coming or to_buy(refit, part.id) > 0):
             act = Act(do=ActSort.EXPRESS, of=part.id, days=asked.express_days, money=asked.express_money)
-            yield _lever(act, f"{part.name} by express", f"part {part.id}")
+            yield _lever(refit, act, f"part {part.id}")
 
 
-def _lever(act: Act, title: str, group: str, *, people: bool = False) -> Lever:
-    name = act.at.isoformat() if act.at is not None else act.of or act.name
-    return Lever(f"{act.do.value} {name} {act.hours:g}", title, (act,), group, people)
-
-
-def _words(refit: Refit, act: Act, titles: dict[str, str]) -> str:
-    what = titles.get(act.of) or getattr(refit.part_by_id.get(act.of), "name", "") or act.name or act.of
-    return f"{act.do.value.capitalize()}: {what}"
+def _lever(refit: Refit, act: Act, group: str) -> Lever:
+    name = act.model_dump_json(exclude_defaults=True)
+    return Lever(name, act_words(refit, act), (act,), group, act.do in BY_PEOPLE)

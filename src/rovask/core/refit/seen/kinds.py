@@ -227,7 +227,8 @@ class Parked(Frozen):
 class Alternative(Frozen):
     """One way to do it, as it was worked out when the decision was made. spare_minutes: of the whole plan with it.
 
-    money: by which the forecast changes, in minor units; negative when it saves some.
+    money: by which the forecast changes, in minor units; negative when it saves some. odds: how sure the launch was with it, 0 to 1;
+    None where that was not played.
     """
 
     title: Line
@@ -235,6 +236,7 @@ class Alternative(Frozen):
     money: Annotated[int, Field(strict=True, ge=-MOST_MINOR, le=MOST_MINOR), IN_CURRENCY] = 0
     spare_minutes: Annotated[int, Field(strict=True)] = 0
     holds: Annotated[bool, Field(strict=True)] = True
+    odds: Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False)] | None = None
 
 
 @kept("decision", "decisions", page="findings", aside=True, most=500)
