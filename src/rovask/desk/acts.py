@@ -109,9 +109,19 @@ def supposed(
     refit: Refit, acts: Iterable[Act], planned: Planned, moment: datetime, library: Library, mark: str = "if"
 ) -> Ran:
     """The refit as it would be: what is made has ids by number, after ``mark``. Raises RefitFaults for what can't be done any more."""
-    numbers = count(1)
-    at = Situation(planned.plan.now, moment, planned, lambda: library, lambda kind: f"{kind[0]}-{mark}-{next(numbers)}")
+    at = Situation(planned.plan.now, moment, planned, lambda: library, numbered(mark))
     return run(refit, acts, at, "laid out")
+
+
+def numbered(mark: str) -> Callable[[str], str]:
+    """Ids by number, after a mark."""
+    numbers = count(1)
+    return lambda kind: f"{kind[0]}-{mark}-{next(numbers)}"
+
+
+def way_mark(ways: str, way: str) -> str:
+    """The mark of what a way makes, laid out and taken: so its plan is found again when it becomes real."""
+    return blake2b(f"{ways} {way}".encode(), digest_size=5).hexdigest()
 
 
 def pulling(planned: Planned, moment: datetime, library: Library) -> Callable[[Refit, Lever], Refit]:
@@ -125,13 +135,13 @@ def pulling(planned: Planned, moment: datetime, library: Library) -> Callable[[R
 
 
 def layings(
-    refit: Refit, ways: Iterable[ProposedWay], planned: Planned, moment: datetime, library: Library
+    refit: Refit, ways: Iterable[ProposedWay], planned: Planned, moment: datetime, library: Library, of: str = ""
 ) -> list[Laying]:
-    """Ways as they would be laid out; one that can't be done any more with the reason."""
+    """Ways as they would be laid out; one that can't be done any more with the reason. of: the choice they are of."""
     out = []
     for way in ways:
         try:
-            ran = supposed(refit, way.acts, planned, moment, library)
+            ran = supposed(refit, way.acts, planned, moment, library, way_mark(of, way.id))
         except RefitFaults as error:
             out.append(Laying(way.id, way.title, None, reason="; ".join(fault.message for fault in error.faults)))
             continue

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from rovask.core.plain.money import Money
 from rovask.core.plan.planner import Planned
+from rovask.core.plan.result import Plan
 from rovask.core.recipes.common import Library
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import RecordKey
@@ -87,13 +88,14 @@ class Effect:
 @dataclass(frozen=True, slots=True)
 class EditOutcome:
     """What an edit comes to: the refit with what is kept aside, what history says of it, the id of what it made, and that
-    of an order to be sent once it is kept.
+    of an order to be sent once it is kept. plan: one that was found for just this beforehand.
     """
 
     edited: Edited
     told: str
     made: str = ""
     send: str = ""
+    plan: Plan | None = None
 
 
 class RefitCommand(ABC):

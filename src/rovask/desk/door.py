@@ -31,7 +31,7 @@ from rovask.core.refit.work.make_good import link_made_good_by, with_make_good
 from rovask.desk.aside import changes_of
 from rovask.desk.command import Actor, DirectCommand, Done, RefitCommand, Scene, Situation
 from rovask.desk.effects import effect_between, spelled
-from rovask.desk.planning import Planning, later, verified
+from rovask.desk.planning import Planning, foretold, later, verified
 from rovask.desk.rights import NotAllowed, Right, may, refusal
 from rovask.desk.taking_back import Step, TakeBack, taking_back
 from rovask.formats.photo import Picture
@@ -190,6 +190,7 @@ class Desk:
             needs=command.right,
             final=command.final,
             send=outcome.send,
+            plan=outcome.plan,
         )
 
     def answered(self, sending: Sending, answer: str) -> None:
@@ -231,7 +232,9 @@ class Desk:
         again = plans.plan_of_revision(session, kept.pk, step.plan_of) if step.plan_of is not None else None
         now = kept.half_hour(clock)
         still = before if kept.revision and before is not None and same_work(kept.refit, refit) else None
-        after = self._plan(refit, now, before, again, still)
+        after = foretold(refit, now, step.plan, before.plan if before else None) or self._plan(
+            refit, now, before, again, still
+        )
         if refits.lock(session, kept.pk) != kept.revision:
             raise _ChangedMeanwhile
         row = session.get_one(RefitRow, kept.pk)

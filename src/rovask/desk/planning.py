@@ -57,6 +57,19 @@ def verified(
     return _old(refit, now, before)
 
 
+def foretold(refit: Refit, now: datetime, plan: Plan | None, before: Plan | None) -> Planned | None:
+    """A plan that was found for a change beforehand, if it is of this moment and stands up to the verifier; else None.
+
+    When she could be ready is looked for as after any change, and the earlier of both is told.
+    """
+    if plan is None or plan.now != now:
+        return None
+    other = draft_plan(refit, now, before=before).plan
+    if other.ready is not None and (plan.ready is None or other.ready.at < plan.ready.at):
+        plan = plan.model_copy(update={"ready": other.ready})
+    return None if verify(refit, plan) else Planned(plan, judge(refit, plan))
+
+
 def later(refit: Refit, now: datetime, before: Plan | None) -> Planned:
     """The plan of a refit to which nothing has happened but time: what could be begun and wasn't moves, and little else."""
     return verified(refit, now, before=before, mend_seconds=MEND_SECONDS)

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from rovask.core.plain.faults import faults_of
 from rovask.core.plain.words import count, day_and_time
+from rovask.core.plan.result import Plan
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import Changes, Record, RecordKey, changes_between, record_of, with_changes
 from rovask.core.refit.register import KINDS
@@ -43,6 +44,7 @@ class Step:
     needs: the right it asks for. undoes: the change it takes back; back: whether that takes away what was done, rather
     than doing it again. same_as: the revision whose content the refit has again; plan_of: the revision
     whose plan may stand again. final: nothing takes it back. send: the order to be sent to its supplier's service once this is kept.
+    plan: one that was found for it beforehand; it is verified like any other.
     """
 
     refit: Refit
@@ -56,6 +58,7 @@ class Step:
     back: bool = False
     final: bool = False
     send: str = ""
+    plan: Plan | None = None
 
 
 def taking_back(session: Session, kept: Kept, command: TakeBack) -> Step:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -13,6 +14,7 @@ from sqlalchemy.orm import Session
 from rovask.core.choice.date_told import DateTold
 from rovask.core.choice.laid import Laid
 from rovask.core.choice.levers import Asked
+from rovask.core.plan.result import Plan
 from rovask.store.plan_tables import FrontierRow, LaidRow
 
 MOST_KEPT = 20  # of one choice: older ones go
@@ -45,9 +47,16 @@ class DateThen:
     silent: bool
 
 
-def keep(session: Session, pk: int, ways: str, change: int, found: Laid, clock: datetime) -> None:
+def keep(
+    session: Session, pk: int, ways: str, change: int, found: Laid, plans: Mapping[str, Plan], clock: datetime
+) -> None:
     """Keep what was found of a choice as of a change; what was found of it then gives way, and the oldest go."""
-    row = {"now": found.now, "kept_at": clock, "body": found.model_dump(mode="json")}
+    row = {
+        "now": found.now, "kept_at": clock, "body": found.model_dump(mode="json"),
+        "plans": {way: plan.model_dump(mode="json") for way, plan in plans.items()},
+    }  # fmt: skip
+    older = update(LaidRow).where(LaidRow.refit_id == pk, LaidRow.ways == ways, LaidRow.change != change)
+    session.execute(older.values(plans={}))
     made = insert(LaidRow).values(row | {"refit_id": pk, "ways": ways, "change": change})
     session.execute(made.on_conflict_do_update(index_elements=["refit_id", "ways", "change"], set_=row))
     kept = select(LaidRow.change).where(LaidRow.refit_id == pk, LaidRow.ways == ways)
@@ -76,6 +85,15 @@ def _read(row: LaidRow) -> LaidThen | None:
     try:
         return LaidThen(row.change, row.now, row.kept_at, Laid.model_validate(row.body))
     except ValidationError:  # another version of Rovask kept it: it is laid out again when somebody looks
+        return None
+
+
+def plan_of(session: Session, pk: int, ways: str, way: str, change: int) -> Plan | None:
+    """The plan a way was told by as of a change; None where it isn't kept."""
+    row = session.get(LaidRow, (pk, ways, change))
+    try:
+        return Plan.model_validate(row.plans[way]) if row is not None and way in row.plans else None
+    except ValidationError:
         return None
 
 

@@ -112,7 +112,8 @@ class AnswerRow(Base):
 class LaidRow(Base):
     """What was found of a choice's ways as the refit stood after one change (core.choice.laid.Laid).
 
-    now: the half-hour they were planned at. No row for a choice that was never laid out; those of a removed one go with it.
+    now: the half-hour they were planned at; plans: by way the one it is told by, which it gets when it is taken. Of all but the
+    newest of a choice the plans are gone.
     """
 
     __tablename__ = "laid"
@@ -123,6 +124,7 @@ class LaidRow(Base):
     now: Mapped[datetime]
     kept_at: Mapped[datetime]
     body: Mapped[Json]
+    plans: Mapped[Json]
 
 
 class FrontierRow(Base):

@@ -9,7 +9,7 @@ from rovask.core.choice.date_told import DateTold
 from rovask.core.plain.words import money
 
 WIDTH, HEIGHT = 720.0, 330.0
-LEFT, RIGHT, TOP, BASE = 78.0, 26.0, 22.0, 276.0
+LEFT, RIGHT, TOP, BASE = 78.0, 40.0, 22.0, 276.0
 RADIUS, APART = 13.0, 27.0  # of a point; two middles keep so far apart
 TENTHS = (0, 2, 4, 6, 8, 10)
 MARKS = 4  # figures along the money at most

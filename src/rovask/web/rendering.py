@@ -15,6 +15,7 @@ from starlette.routing import BaseRoute, Match
 
 from rovask import __version__
 from rovask.core.explain.effects import effect_of
+from rovask.core.odds.told import in_words
 from rovask.core.plain.words import count, day, day_and_time, minutes_of, money, shortened, span
 from rovask.core.refit.seen.kinds import is_flat
 from rovask.core.refit.typed import minor_text
@@ -56,6 +57,7 @@ templates.env.globals |= {"asset": asset, "version": __version__, "lights": LIGH
 templates.env.filters |= {
     "moment": day_and_time,
     "day": day,
+    "in_words": in_words,
     "typed_moment": moment_text,
     "typed_minor": minor_text,
     "spark": spark,

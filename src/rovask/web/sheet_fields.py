@@ -273,6 +273,17 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("lift_and_launch", "Lift, block and launch", How.MONEY),
         Field("lay_day", "Lay-day", How.MONEY),
         Field("free_days", "Free days", How.NUMBER, "days"),
+        Field(
+            "storm_from",
+            "Storm season from",
+            How.NUMBER,
+            "month, 1 to 12",
+            "In which one must be in shelter on this coast. What the insurer and the authorities say comes first.",
+            optional=True,
+            group="Storms",
+        ),
+        Field("storm_to", "to", How.NUMBER, "month, 1 to 12", optional=True, group="Storms"),
+        Field("shelter_days", "Days to shelter", How.NUMBER, "d", group="Storms"),
         Field("holds_unpaid", "She is launched only when what is owed the yard is paid", How.TICK, wide=True),
     ),
     "header": (

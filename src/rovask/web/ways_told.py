@@ -8,8 +8,10 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from rovask.core.choice.laid import Difference, Laid, WayState, WayTold
+from rovask.core.choice.seasons import SeasonTold, dates_of, season_told
 from rovask.core.odds.told import in_words
 from rovask.core.plain.words import day, day_and_time, money, span
+from rovask.core.refit.model import ProposedWay, Refit
 from rovask.core.refit.ways.kinds import AS_IT_IS
 from rovask.store.laid import LaidThen
 
@@ -35,6 +37,25 @@ class Row:
     cells: tuple[Cell, ...]
 
 
+def season_rows(refit: Refit, ways: Sequence[ProposedWay], laid: Laid, now: datetime) -> list[Row]:
+    """What the months of each way are like, where they are compared: weather, daylight, storms."""
+    told = {way.id: season_told(refit, *dates_of(refit, way), now) for way in ways}
+    rows: list[tuple[str, Callable[[SeasonTold], tuple[str, ...]]]] = [
+        ("Weather of its months", lambda one: (one.weather,)),
+        ("Daylight", lambda one: (one.daylight,)),
+        ("Storm season", lambda one: one.storms),
+    ]
+    out = []
+    for label, words in rows:
+        was = words(told[AS_IT_IS])
+        cells = [
+            Cell(words(told[one.way]), differs=words(told[one.way]) != was) if one.way in told else Cell(())
+            for one in laid.ways
+        ]
+        out.append(Row(label, tuple(cells)))
+    return out
+
+
 Told = Callable[[WayTold], tuple[str, ...]]
 
 
@@ -43,6 +64,7 @@ def rows_of(laid: Laid, zone: ZoneInfo) -> list[Row]:
     c = laid.currency
     plain: list[tuple[str, Told]] = [
         ("Next slot", lambda one: _next_slot(one, zone)),
+        ("Forecast of the plan", lambda one: _forecast(one, laid.ways[0], c)),
         ("Lay-days", lambda one: (f"{one.lay_days} d",)),
         ("Services out", lambda one: tuple(f"{row.service} {_hours(row.hours)}" for row in one.services) or ("none",)),
         ("Whose hours", lambda one: tuple(f"{row.name} {_hours(row.hours)}" for row in one.hours[:6])),
@@ -131,6 +153,13 @@ def _money(one: WayTold, currency: str) -> tuple[str, ...]:
     if one.money is None:
         return ()
     return tuple(money(amount, currency, whole=True) for amount in (one.money.p50, one.money.p80))
+
+
+def _forecast(one: WayTold, base: WayTold, currency: str) -> tuple[str, ...]:
+    """What the plan comes to as every page has it, and by how much that is more."""
+    more = one.planned - base.planned
+    told = (money(one.planned, currency, whole=True),)
+    return told if not more else (*told, f"{'+' if more > 0 else '−'}{money(abs(more), currency, whole=True)}")
 
 
 def _next_slot(one: WayTold, zone: ZoneInfo) -> tuple[str, ...]:

@@ -37,11 +37,11 @@ def lay(settings: Settings, pk: int, key: str) -> bool:
     if row is None or row.taken or not kept.refit.tasks:
         return False
     moment = kept.now(settings.clock()).replace(microsecond=0)
-    sides = Sides(kept.refit, planned, layings(kept.refit, row.ways, planned, moment, at_hand))
+    sides = Sides(kept.refit, planned, layings(kept.refit, row.ways, planned, moment, at_hand, key))
     if not desk.run(ROVASK, KeepLaid(key, sides.first(), kept.change), pk):
         return False
     found = sides.settled(time.monotonic, Stop(), seconds=settings.choice_seconds)
-    return bool(desk.run(ROVASK, KeepLaid(key, found, kept.change), pk))
+    return bool(desk.run(ROVASK, KeepLaid(key, found, kept.change, sides.plans()), pk))
 
 
 def look_for_date(settings: Settings, pk: int) -> str:
@@ -69,6 +69,6 @@ def look_for_date(settings: Settings, pk: int) -> str:
 
     moment = kept.now(clock).replace(microsecond=0)
     looking = Looking(kept.refit, planned, asked.asked, moment, at_hand, time.monotonic, tell)
-    found = looking.run(settings.date_seconds)
+    found = looking.run(float(asked.asked.seconds or settings.date_seconds))
     desk.run(ROVASK, NoteDate(asked.asked_at, found, over=True), pk)
     return f"{found.tried} tried, {len(found.points)} points"

@@ -13,6 +13,8 @@ from rovask.core.odds.told import in_words, interval
 from rovask.core.refit.model import Act, Refit
 from rovask.core.refit.values import Frozen, Moment
 
+WORTH_MORE = 0.005  # odds by which a dearer point has to be surer, to be told
+
 
 class Point(Frozen):
     """One point of the frontier. titles: of what is done; acts: the same as acts of a way.
@@ -60,7 +62,7 @@ def date_told(
     base: Tried, *, stands: bool, closely: bool,
 ) -> DateTold:  # fmt: skip
     """The points of some sets, and which of them is asked for. base: as it is, played as often."""
-    best = frontier([base, *found])
+    best = frontier([base, *found], WORTH_MORE)
     points = tuple(_point(refit, levers, one, base) for one in best)
     fit = [at for at, one in enumerate(points) if one.odds >= asked.odds and one.dearer <= asked.money]
     return DateTold(

@@ -88,6 +88,10 @@ class Desk:
             self._search(seconds, clock, stop)
         return self._laid(runs, settled=not stop.asked)
 
+    def plans(self) -> dict[str, Plan]:
+        """By way, the plan it is told by; without those that can't be planned."""
+        return {way: side.plan for way, side in self.sides.items() if not cant(side)}
+
     def _search(self, seconds: float, clock: Callable[[], float], stop: Stop) -> None:
         keys = [AS_IT_IS, *self.sides]
         sides = [self.base, *self.sides.values()]

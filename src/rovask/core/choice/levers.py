@@ -31,7 +31,8 @@ BY_PEOPLE = (ActSort.HAND, ActSort.LONGER, ActSort.OWN_HANDS, ActSort.BY)
 
 
 class Asked(Frozen):
-    """What the sailor asks for: how sure to be, from 0 to 1; how much more to spend, minor units; and what may be tried.
+    """What the sailor asks for: how sure to be, from 0 to 1; how much more to spend, minor units; and what may be tried. seconds: how long
+    it is looked for, at most; None: as long as usual.
 
     leave: jobs of should and could may be left for next time; must: those of must that may be, too. own_hands: what trades do,
     which then takes ``own_times`` as long (a judgement: who does it seldom takes half as long again).
@@ -41,6 +42,7 @@ class Asked(Frozen):
     """
 
     odds: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.9
+    seconds: Annotated[int, Field(ge=5, le=600)] | None = None
     money: Minor = 0
     leave: bool = True
     must: Annotated[tuple[Key, ...], Field(max_length=400)] = ()
@@ -85,7 +87,6 @@ def _every(refit: Refit, plan: Plan, asked: Asked) -> Iterator[Lever]:
     yield from (_lever(refit, Act(do=ActSort.SLOT, at=at), "slot") for at in asked.slots)
     if asked.looks:
         yield from _looks(refit, planned)
-    yield from _parts(refit, asked, {key for task in planned for key in getattr(refit.tasks.get(task), "parts", ())})
     for job in jobs:
         if may_be_left(refit, job) and ((asked.leave and job.need is not Need.MUST) or job.id in asked.must):
             yield _lever(refit, Act(do=ActSort.NEXT_TIME, of=job.id), job.id)
@@ -93,6 +94,7 @@ def _every(refit: Refit, plan: Plan, asked: Asked) -> Iterator[Lever]:
         if asked.own_hands and theirs:
             hours = half_hours(asked.own_times * sum(refit.hours_to_do(task) for task in theirs))
             yield _lever(refit, Act(do=ActSort.OWN_HANDS, of=job.id, hours=hours), job.id)
+    yield from _parts(refit, asked, {key for task in planned for key in getattr(refit.tasks.get(task), "parts", ())})
 
 
 def may_be_left(refit: Refit, job: Job) -> bool:

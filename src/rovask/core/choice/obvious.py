@@ -98,11 +98,8 @@ def _of_part(refit: Refit, key: str, express: tuple[int, int] | None) -> Iterato
         if offer.state.value != "chosen":
             yield Act(do=ActSort.OFFER, of=offer.id)
     for job in refit.jobs:
-        if any(key in task.parts and not task.begun_at for task in job.tasks):
-            if may_be_left(refit, job):
-                yield Act(do=ActSort.NEXT_TIME, of=job.id)
-            if not any(task.is_under_way for task in job.tasks):
-                yield Act(do=ActSort.INTERIM, of=job.id, hours=INTERIM_HOURS)
+        if any(key in task.parts and not task.begun_at for task in job.tasks) and may_be_left(refit, job):
+            yield Act(do=ActSort.NEXT_TIME, of=job.id)
 
 
 def _of_finding(key: str, *, blocks: bool) -> Iterator[Act]:

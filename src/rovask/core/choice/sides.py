@@ -64,7 +64,7 @@ class Sides:
 
         The present plan was searched for long; a way is not to seem less sure only because its own is rougher.
         """
-        draft = draft_plan(refit, self.plan.now, FEW_STARTS, before=self.plan)
+        draft = draft_plan(refit, self.plan.now, before=self.plan)
         if draft.schedule is None:
             return checked(refit, [draft])
         return checked(refit, [*_in_order_of(self.as_planned, refit, draft), draft])

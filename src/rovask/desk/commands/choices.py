@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from rovask.core.choice.date_told import DateTold
 from rovask.core.choice.laid import Laid, WayTold
 from rovask.core.choice.levers import Asked
 from rovask.core.plain.faults import refused
+from rovask.core.plan.result import Plan
 from rovask.core.refit.edits import put
 from rovask.core.refit.model import Act, Decision, ProposedWay, Refit, Ways
 from rovask.core.refit.seen.kinds import Alternative
 from rovask.core.refit.ways.kinds import AS_IT_IS, MOST_ACTS, MOST_WAYS
 from rovask.core.refit.whole import Edited
-from rovask.desk.acts import right_for, run
+from rovask.desk.acts import numbered, right_for, run, way_mark
 from rovask.desk.command import ChangeCommand, DirectCommand, EditOutcome, RefitCommand, Scene, Situation
 from rovask.desk.rights import Right
 from rovask.store import laid, queue, refits
@@ -78,6 +80,21 @@ class WaysCommand(ChangeCommand):
     def _with(self, row: Ways, way: ProposedWay) -> Ways:
         rows = tuple(way if one.id == way.id else one for one in row.ways)
         return row.model_copy(update={"ways": rows})
+
+
+@dataclass(frozen=True)
+class LayAnew(WaysCommand):
+    """Other ways in the place of those that lie there."""
+
+    rows: tuple[ProposedWay, ...]
+
+    def told(self, refit: Refit) -> str:
+        """Which."""
+        return f"laid out anew: {ways_of(refit, self.ways).title}"
+
+    def becomes(self, row: Ways, at: Situation) -> Ways:
+        """They."""
+        return row.model_copy(update={"ways": self.rows})
 
 
 @dataclass(frozen=True)
@@ -180,13 +197,14 @@ class DropAct(WaysCommand):
 class TakeWay(RefitCommand):
     """Take a way with its reason: all its acts become real in one change, the others stand as what was not chosen.
 
-    figures: as they were told to whoever takes it. needs_right: what its acts need.
+    figures: as they were told to whoever takes it; plan: the one those of this way were told by. needs_right: what its acts need.
     """
 
     ways: str
     way: str
     reason: str
     figures: Laid | None = None
+    plan: Plan | None = None
     needs_right: Right = Right.WORK
 
     @property
@@ -206,7 +224,7 @@ class TakeWay(RefitCommand):
             raise refused("This way is gone; somebody took it off the desk meanwhile.")
         if right_for(way.acts) is not self.needs_right:
             raise refused("This way was changed meanwhile; look at it again.")
-        ran = run(refit, way.acts, at, self.reason)
+        ran = run(refit, way.acts, replace(at, new_id=numbered(way_mark(row.id, way.id))), self.reason)
         decision = Decision(
             id=at.new_id("decision"),
             title=row.title,
@@ -220,7 +238,7 @@ class TakeWay(RefitCommand):
         )
         after = put(ran.refit, row.model_copy(update={"taken": way.id}))
         told = f"decided “{row.title}”: {way.title} ({self.reason})"
-        return EditOutcome(Edited(after, (decision,)), told[:300], row.id)
+        return EditOutcome(Edited(after, (decision,)), told[:300], row.id, plan=self.plan)
 
 
 def _is_job(refit: Refit, about: str) -> bool:
@@ -256,6 +274,7 @@ class KeepLaid(DirectCommand):
     ways: str
     found: Laid
     change: int
+    plans: Mapping[str, Plan] = field(default_factory=dict)
 
     def run(self, scene: Scene, pk: int) -> bool:
         """Whether it was kept; not when the refit has changed since, or is gone."""
@@ -266,7 +285,7 @@ class KeepLaid(DirectCommand):
             return False
         if kept.change != self.change:
             return False
-        laid.keep(scene.session, pk, self.ways, self.change, self.found, scene.clock)
+        laid.keep(scene.session, pk, self.ways, self.change, self.found, self.plans, scene.clock)
         return True
 
 

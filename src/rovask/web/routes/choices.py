@@ -9,8 +9,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.choice.act_words import act_words
-from rovask.core.choice.laid import WayTold
+from rovask.core.choice.laid import Laid, WayTold
 from rovask.core.choice.obvious import question_about
+from rovask.core.choice.seasons import ABOUT as SEASONS
 from rovask.core.plain.faults import RefitFaults, refused
 from rovask.core.refit import typed
 from rovask.core.refit.model import ProposedWay, Ways
@@ -29,7 +30,7 @@ from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who
-from rovask.web.ways_told import rows_of, was_and_is
+from rovask.web.ways_told import Row, rows_of, season_rows, was_and_is
 
 router = APIRouter()
 ROVASK = Actor(None)
@@ -76,7 +77,7 @@ def open_question(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     let_in(request, who, pk, LayOut.needs)
     page = page_here(request, who, pk)
     express = None
-    if posted.text("days") or posted.text("money"):
+    if posted.text("money"):  # what a courier costs is never invented
         try:
             express = (
                 typed.whole(posted.text("days") or "2", 0, 365),
@@ -124,7 +125,8 @@ def _shown(
         row=row,
         ways=_ways(page, row, line if fits else []),
         newest=newest,
-        rows=rows_of(_of_these(newest, row), page.zone) if newest is not None else (),
+        rows=_rows(page, row, newest) if newest is not None else (),
+        seasons=row.about == SEASONS,
         waits=not row.taken and bool(page.refit.tasks) and (waits or newest is None or not newest.laid.settled),
         stale=stale and newest is not None,
         since=since,
@@ -137,7 +139,17 @@ def _shown(
     return render(request, "ways.html", context, status)
 
 
-def _of_these(newest: LaidThen, row: Ways) -> Any:
+def _rows(page: Page, row: Ways, newest: LaidThen) -> list[Row]:
+    """The rows of the table; between seasons with what their months are like."""
+    laid_ = _of_these(newest, row)
+    rows = rows_of(laid_, page.zone)
+    if row.about != SEASONS:
+        return rows
+    ways = (ProposedWay(id=AS_IT_IS, title="As it is"), *row.ways)
+    return [*rows[:4], *season_rows(page.refit, ways, laid_, page.now), *rows[4:]]
+
+
+def _of_these(newest: LaidThen, row: Ways) -> Laid:
     """What was found of the ways that are still there, in their order."""
     told = {one.way: one for one in newest.laid.ways}
     return newest.laid.model_copy(
@@ -276,12 +288,13 @@ def take(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> Res
         return _shown(request, page, key, {"way": ["Choose one of them first."]}, was, 422)
     with desk_of(request).looking() as session:
         line = laid.line(session, pk, key)
+        plan = laid.plan_of(session, pk, key, way.id, page.kept.change)
     figures = line[0].laid if line else None
     if posted.text("change") != str(page.kept.change) and not posted.text("anyway"):
         words = "The refit changed since these figures were worked out. Look at them again, or take it all the same."
         return _shown(request, page, key, {"changed": [words]}, was, 409)
     try:
-        acted(request, who, pk, TakeWay(key, way.id, reason, figures, right_for(way.acts)))
+        acted(request, who, pk, TakeWay(key, way.id, reason, figures, plan, right_for(way.acts)))
     except RefitFaults as error:
         return _shown(request, page, key, faults_of_form(error), was, 422)
     return on_to(f"/r/{pk}/choices/{key}")

@@ -80,6 +80,7 @@ def _was(page: Page, then: DateThen | None) -> dict[str, Any]:
     return {
         "odds": f"{asked.odds * 10:g}",
         "money": typed.minor_text(asked.money, c) if asked.money else "",
+        "seconds": str(asked.seconds or ""),
         "leave": "on" if asked.leave else "",
         "must": asked.must,
         "own_hands": "on" if asked.own_hands else "",
@@ -125,6 +126,7 @@ def _asked(page: Page, given: Mapping[str, Any]) -> Asked:
 
     read("odds", lambda text: float(Decimal(str(typed.number(text, 0.5, 10))) / 10))
     read("money", lambda text: typed.minor(text, c))
+    read("seconds", lambda text: typed.whole(text, 5, 600))
     read("own_times", lambda text: typed.number(text, 0.5, 5))
     read("hand_day", lambda text: typed.minor(text, c))
     read("hand_from", lambda text: typed.day(text, page.today))

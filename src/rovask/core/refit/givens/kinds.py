@@ -186,7 +186,8 @@ class Yard(Frozen):
     temperature: what cures are reckoned at (°C) where neither forecast nor climate says.
     lift_and_launch, lay_day, free_days, slings_night: the tariff in short; tariff: whatever else it charges, line by line.
     meter: readings of the power meter, in order of time. holds_unpaid: she isn't launched before what is owed the yard is
-    paid.
+    paid. storm_from, storm_to: the months, 1 to 12, in which one must be in shelter on this coast, both included; shelter_days: how many
+    days it takes to get there.
     """
 
     name: Line
@@ -208,6 +209,15 @@ class Yard(Frozen):
     tariff: Annotated[tuple[TariffLine, ...], Field(max_length=60)] = ()
     meter: Annotated[tuple[MeterReading, ...], Field(max_length=400)] = ()
     holds_unpaid: Annotated[bool, Field(strict=True)] = False
+    storm_from: Annotated[int, Field(strict=True, ge=1, le=12)] | None = None
+    storm_to: Annotated[int, Field(strict=True, ge=1, le=12)] | None = None
+    shelter_days: Annotated[int, Field(strict=True, ge=0, le=120)] = 0
+
+    @model_validator(mode="after")
+    def _storms(self) -> Self:
+        if (self.storm_from is None) != (self.storm_to is None):
+            raise ValueError("needs the first and the last month of the storm season, or neither")
+        return self
 
     @property
     def zone(self) -> ZoneInfo:

@@ -1,4 +1,4 @@
-"""Choices: ways laid side by side, what was found of them, and the search for what makes the date.
+"""Choices: ways laid side by side, what was found of them, the search for what makes the date; the storm season of a coast.
 
 Revision 0014, after 0013. May be added beside a web process of 0.14.0.
 """
@@ -7,7 +7,7 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects import postgresql
 
-from rovask.store.spelled_columns import record_table
+from rovask.store.spelled_columns import column, record_table
 
 revision = "0014"
 down_revision = "0013"
@@ -17,6 +17,8 @@ depends_on = None
 
 def upgrade() -> None:
     """Nothing was laid out yet."""
+    for spec, default in (("storm_from:whole?", None), ("storm_to:whole?", None), ("shelter_days:whole", "0")):
+        op.add_column("yard", column(spec, default))
     record_table("ways", "title:text about:text ways:json at:moment taken:text", {}, ())
     op.create_table(
         "laid",
@@ -26,6 +28,7 @@ def upgrade() -> None:
         sa.Column("now", sa.DateTime(timezone=True), nullable=False),
         sa.Column("kept_at", sa.DateTime(timezone=True), nullable=False),
         sa.Column("body", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
+        sa.Column("plans", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
     )
     op.create_table(
         "frontier",
@@ -45,3 +48,5 @@ def downgrade() -> None:
     op.drop_table("frontier")
     op.drop_table("laid")
     op.drop_table("ways")
+    for name in ("shelter_days", "storm_to", "storm_from"):
+        op.drop_column("yard", name)
