@@ -56,6 +56,7 @@ RECIPES = {
     "winch": "winches",
 }
 BOOKS = runpy.run_path(str(Path(__file__).with_name("build_purse.py")))
+WAYS = tomllib.loads((Path(__file__).parent / "ways.toml").read_text(encoding="utf-8"))
 SOURCE = tomllib.loads(Path(__file__).with_name("demo.toml").read_text(encoding="utf-8"))
 
 
@@ -166,6 +167,9 @@ def refit() -> Refit:
                 "hours": [{"days": WEEK, "start": "07:00", "end": "20:00"}],
                 "latitude": LATITUDE,
                 "longitude": -9.2,
+                "storm_from": 11,
+                "storm_to": 3,
+                "shelter_days": 9,
                 "rules": [
                     {
                         "emits": "dust",
@@ -342,7 +346,7 @@ def on_day_9(planned: Refit) -> Refit:
     data["hours_log"], data["launch_at"] = log, LAUNCH.isoformat()
     for row in data["unknowns"][1:]:  # the first is still to be answered
         row["state"] = "vanished" if row["task"] in done else "open"
-    return _looked_at(Refit.model_validate(BOOKS["with_books"](data | _days(data), HAUL)))
+    return _looked_at(Refit.model_validate(BOOKS["with_books"](data | _days(data) | WAYS, HAUL)))
 
 
 def _days(data: dict[str, Any]) -> dict[str, Any]:

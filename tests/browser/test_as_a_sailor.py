@@ -191,7 +191,7 @@ SCREENS = [
     "stores/order/o17", "stores/receive",
     "purse", "purse/bill", "purse/agreement/keel", "purse/entry?kind=payment&agreement=keel",
     "purse/save", "tables", "launch", "launch/slings", "accept", "accept/rudder-7", "day/2026-05-12", "day/2026-05-07", "visits", "visits/v1",
-    "progress", "odds", "since?since=8.5.2026", "log?person=joss", "jobs/shaft/apart", "links", "sheet/ruy", "trouble/weeps", "night", "account",
+    "progress", "odds", "choices", "choices/w1", "choices/w2/ways/hand?do=one%20more%20hand", "date", "seasons", "since?since=8.5.2026", "log?person=joss", "jobs/shaft/apart", "links", "sheet/ruy", "trouble/weeps", "night", "account",
 ]  # fmt: skip
 # What the others lay out on a phone, one of these lays out too.
 ON_A_PHONE = (

@@ -64,7 +64,7 @@ MATRIX: dict[str, str | Right] = {
                 "stores/orders", "stores/order/{key}", "stores/receive", "stores/shopping", "stores/suppliers",
                 "purse", "purse/months", "purse/bill", "purse/ledger", "purse/agreements", "purse/agreement/{key}",
                 "purse/save", "purse/account", "purse/rates", "tables", "tables/{key}/{name}", "tables/{key}/look/{token}",
-                "launch", "launch/{stage}", "accept", "accept/{key}", "day/{on}", "visits", "visits/{key}", "slip/{key}", "progress", "odds", "odds/brief", "since",
+                "launch", "launch/{stage}", "accept", "accept/{key}", "day/{on}", "visits", "visits/{key}", "slip/{key}", "progress", "odds", "odds/brief", "choices", "choices/{key}", "date", "seasons", "since",
                 "jobs/{key}/apart", "links", "sheet/{key}", "calendar/{key}.ics", "trouble", "trouble/{key}", "night/told", "account",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "plan", "bundle",
             )
@@ -87,12 +87,16 @@ MATRIX: dict[str, str | Right] = {
                 "progress/paces", "jobs/{key}/learn", "links/calendar", "links/withdraw", "words/{key}/answer",
                 "line/{key}/receive", "receipt/{key}/try", "order/{key}/step", "stores/new-order", "purse/meter", "purse/entry",
                 "purse/save", "purse/rates", "agreement/{key}/accept", "plan/adopt", "plan/back", "undo", "redo", "log/take-back",
+                "choices", "choices/open", "choices/{key}/ways", "choices/{key}/name", "choices/{key}/remove", "choices/{key}/take",
+                "choices/{key}/ways/{way}", "choices/{key}/ways/{way}/acts/drop", "choices/{key}/ways/{way}/drop", "date", "date/stop",
+                "date/take", "seasons",
             )
         ),
         WORK,
     ),
-    "GET /r/{pk}/found": WORK,  # these four are there to act
+    "GET /r/{pk}/found": WORK,  # these five are there to act
     "GET /r/{pk}/comes": WORK,
+    "GET /r/{pk}/choices/{key}/ways/{way}": WORK,
     "GET /r/{pk}/purse/entry": WORK,
     "GET /r/{pk}/stores/new-order": WORK,
     "GET /r/{pk}/{kind}/new": WORK,
@@ -155,11 +159,21 @@ FORMS = {
     "people/role": {"account": "1", "role": "reader"},
     "people/take-out": {"account": "1"},
     "currency": {"currency": "GBP", "way": "stay"},
+    "choices": {"title": "Which?"},
+    "choices/open": {"about": "job:chain"},
+    "choices/{key}/ways": {"title": "Another"},
+    "choices/{key}/name": {"title": "Called so"},
+    "choices/{key}/take": {"way": "as-it-is", "reason": "no hurry", "anyway": "1"},
+    "choices/{key}/ways/{way}": {"do": "longer days", "of": "mira", "hours": "1"},
+    "choices/{key}/ways/{way}/acts/drop": {"at": "0"},
+    "date": {"odds": "8"},
+    "date/take": {"point": "1"},
+    "seasons": {"launch1": "10 Sep 2026 10:30"},
 }
 KEYS = {
     "task": "steer-3", "jobs": "bottom", "part": "anti", "order": "o6", "agreement": "rigger", "offer": "of1", "line": "o12-toilet", "receipt": "r19", "tables": "parts", "look": "look-i14", "finding": "f4", "unknown": "u1",
     "parked": "k1", "off": "o1", "recipes": "winches", "decide": "face-seal", "bench": "taper", "photo": "none",
-    "job": "tops", "accept": "rudder-7", "visits": "v1", "sheet": "ruy", "calendar": "ruy", "trouble": "weeps", "reading": "look-i2", "words": "none",
+    "job": "tops", "accept": "rudder-7", "visits": "v1", "sheet": "ruy", "calendar": "ruy", "trouble": "weeps", "reading": "look-i2", "words": "none", "choices": "w1",
 }  # fmt: skip
 
 
@@ -189,6 +203,7 @@ def address(path: str, pk: int) -> str:
         .replace("{light}", "red")
         .replace("{stage}", "slings")
         .replace("{on}", "2026-05-08")
+        .replace("{way}", "interim")
     )
 
 

@@ -209,7 +209,7 @@ def remove(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) -> R
 
 
 @router.get("/r/{pk}/choices/{key}/ways/{way}")
-def one_way(request: Request, who: Who, pk: Pk, key: RecordId, way: RecordId, do: str = "") -> Response:
+def one_way(request: Request, who: Who, pk: Pk, key: RecordId, way: str, do: str = "") -> Response:
     """What a way consists of; do: which sort of act is about to be put in."""
     return _way(request, page_here(request, who, pk, Right.WORK), key, way, do)
 
@@ -240,7 +240,7 @@ def _way(
 
 
 @router.post("/r/{pk}/choices/{key}/ways/{way}")
-def add_act(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, way: RecordId) -> Response:
+def add_act(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, way: str) -> Response:
     """One act more in it."""
     let_in(request, who, pk, AddAct.needs)
     page = page_here(request, who, pk, Right.WORK)
@@ -257,7 +257,7 @@ def add_act(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, way
 
 
 @router.post("/r/{pk}/choices/{key}/ways/{way}/acts/drop")
-def drop_act(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, way: RecordId) -> Response:
+def drop_act(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, way: str) -> Response:
     """One act less."""
     let_in(request, who, pk, DropAct.needs)
     try:
@@ -269,7 +269,7 @@ def drop_act(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, wa
 
 
 @router.post("/r/{pk}/choices/{key}/ways/{way}/drop")
-def drop_way(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, way: RecordId) -> Response:
+def drop_way(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, way: str) -> Response:
     """One way less."""
     let_in(request, who, pk, DropWay.needs)
     acted(request, who, pk, DropWay(key, way))
