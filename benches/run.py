@@ -11,6 +11,7 @@ broken: first plan and verdict of refits in which something can't be.
 against: this checkout against another one, in turns (against.py); for a machine whose speed changes.
 odds: how long playing a plan thousands of times takes, and its memory (odds.py).
 foresight: the odds against planning anew each morning, and against simulated histories; ten minutes (foresight.py).
+choice: how soon ways are laid out, and the frontier of what makes the date against every subset; a quarter of an hour (choice.py).
 surer: what a surer plan worth as much wins on tight refits; five minutes (foresight.py).
 effects: what recipes are said to do against what comes of them (effects.py); long: minutes a recipe.
 """
@@ -70,6 +71,7 @@ def run(what: str, seconds: float = 60.0, every: int = 1, other: Path | None = N
     """
     from benches.against import against
     from benches.boats import boats
+    from benches.choice import choice
     from benches.effects import effects
     from benches.foresight import foresight, surer_plans
     from benches.odds import odds
@@ -86,6 +88,7 @@ def run(what: str, seconds: float = 60.0, every: int = 1, other: Path | None = N
         "browser": browser,
         "effects": lambda: effects(seconds, every),
         "odds": odds,
+        "choice": choice,
         "foresight": foresight,
         "surer": surer_plans,
     } | SECTIONS

@@ -306,7 +306,7 @@ def bench(
     what: Annotated[
         str,
         typer.Argument(
-            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects, odds, foresight, surer, against"
+            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects, odds, choice, foresight, surer, against"
         ),
     ] = "planner",
     other: Annotated[
