@@ -15,6 +15,7 @@ from rovask.core.judged.season_edit import moved_to, without_date
 from rovask.core.judged.way_edits import (
     by_express,
     days_worked,
+    done_otherwise,
     in_own_hands,
     interim_instead,
     longer_days,
@@ -46,7 +47,7 @@ def test_every_sort_of_act_has_its_command_its_words_and_its_form() -> None:
         assert set(SAYS[sort]) <= {field.name for field in fields_of(sort)}, sort
     made = refit(task("a"))
     for sort in ActSort:
-        act = Act.model_construct(do=sort, of="gone", at=HAUL, haul_at=HAUL, first=HAUL.date(), last=HAUL.date(), hours=2, money=0,
+        act = Act.model_construct(do=sort, of="gone", at=HAUL, haul_at=HAUL, first=HAUL.date(), last=HAUL.date(), hours=2, hands=1, money=0,
                                   lay_day=None, days=1, name="x", skills=(), stays=())  # fmt: skip
         assert act_words(made, act)
 
@@ -158,6 +159,45 @@ def test_an_interim_fix_stands_in_the_jobs_place_as_needed_as_that_was_and_the_r
     begun = refit(task("a", begun_at=HAUL.isoformat(), crew=["ann"]), task("b"))
     with pytest.raises(RefitFaults, match="under way"):
         interim_instead(begun, "job", 1, 0, 0, "", ids())  # type: ignore[arg-type]
+
+
+def test_what_stands_in_a_jobs_place_is_tied_like_it_and_never_in_a_ring() -> None:
+    """Before it comes b, after it a; m lies between two of its steps, so it can't wait for one task and be waited for by it."""
+    jobs = [
+        {"id": "job", "title": "Job", "tasks": [task("one"), task("two")]},
+        {"id": "rest", "title": "Rest", "tasks": [task("b"), task("m"), task("a")]},
+    ]
+    ties = [link("b", "one"), link("one", "two"), link("two", "a", low=24)]
+    made = interim_instead(refit(jobs=jobs, links=ties), "job", 1, 0, 0, "", ids())  # type: ignore[arg-type]
+    new = made.jobs[-1].tasks[0].id
+    assert {(one.first, one.then, one.min_lag) for one in made.links} == {("b", new, 0), (new, "a", 0)}
+    ties += [link("one", "m"), link("m", "two")]
+    made = interim_instead(refit(jobs=jobs, links=ties), "job", 1, 0, 0, "", ids())  # type: ignore[arg-type]
+    new = made.jobs[-1].tasks[0].id
+    assert {(one.first, one.then) for one in made.links} == {(new, "a"), (new, "m")}
+
+
+def test_two_prices_for_one_hole() -> None:
+    """The yard lifts her again for 260.00 (its hands 2 h), or three dig a pit of 3 h and buy a trestle for 40.00: 220.00 less, 9 h more."""
+    tariff = [{"charge": "move", "title": "A lift again", "price": 26_000, "per": "once"}]
+    lift = task("raise", hours=2, people=["tico"], charge="move")
+    people = [person(who) for who in ("ann", "bo", "cy")] + [person("tico", role="yard")]
+    places = [{"id": "hull", "name": "Hull", "capacity": 4}]
+    whole = refit(
+        jobs=[
+            {"id": "up", "title": "Lift her", "tasks": [lift]},
+            {"id": "rudder", "title": "Rudder", "tasks": [task("rudder", hours=6)]},
+        ], links=[link("raise", "rudder")], people=people, places=places, yard={"tariff": tariff},
+    )  # fmt: skip
+    pit = done_otherwise(whole, "up", 3, 3, 4_000, 0, "Dig a pit", ids())  # type: ignore[arg-type]
+    was, is_ = (plan_and_judge(one, HAUL).plan for one in (whole, pit))
+    assert forecast(pit, is_).total.minor - forecast(whole, was).total.minor == -26_000 + 4_000
+    assert pit.parked == ()
+    assert [(job.title, [(t.title, t.hands, t.work.likely) for t in job.tasks]) for job in pit.jobs] == [
+        ("Rudder", [("Task rudder", 1, 6)]), ("Dig a pit", [("Dig a pit", 3, 3)]),
+    ]  # fmt: skip
+    at = is_.by_task()
+    assert at["rudder"].start >= at[pit.jobs[-1].tasks[0].id].end  # what waited for the lift waits for the pit
 
 
 BEFORE = HAUL - timedelta(days=30)

@@ -29,6 +29,7 @@ from rovask.desk.commands.records import RemoveRecord, SaveRecord
 from rovask.desk.commands.ways import (
     ByExpress,
     DoneBy,
+    DoneOtherwise,
     InterimInstead,
     LongerDays,
     LookFirst,
@@ -53,6 +54,7 @@ COMMANDS: Mapping[ActSort, Callable[[Act, str], RefitCommand]] = {
     ActSort.NEXT_TIME: lambda act, why: LeaveToNextTime(act.of, why),
     ActSort.DROP: lambda act, _: RemoveRecord("job", act.of, take_out=True),
     ActSort.INTERIM: lambda act, why: InterimInstead(act.of, act.hours, act.money, act.days, act.name, why),
+    ActSort.OTHERWISE: lambda act, _: DoneOtherwise(act.of, act.name, act.hours, act.hands, act.money, act.days),
     ActSort.FOR_FINDING: lambda act, why: DecideFinding(act.of, act.name, why, (act.hours or INTERIM_HOURS, act.money)),
     ActSort.HAND: lambda act, _: OneMoreHand(act.name, _said(act.first), _said(act.last), act.money, act.skills),
     ActSort.LONGER: lambda act, _: LongerDays(act.of, act.hours),

@@ -28,6 +28,7 @@ Choices = list[tuple[str, str]]
 SORTS: tuple[tuple[ActSort, str], ...] = (
     (ActSort.NEXT_TIME, "Leave a job to the next haul-out"),
     (ActSort.INTERIM, "An interim fix in a job’s place"),
+    (ActSort.OTHERWISE, "Do a job another way, for good"),
     (ActSort.OWN_HANDS, "Own hands instead of a trade"),
     (ActSort.HAND, "One more hand for some days"),
     (ActSort.LONGER, "Longer days"),
@@ -46,6 +47,7 @@ _OF = {
     ActSort.NEXT_TIME: "Which job",
     ActSort.DROP: "Which job",
     ActSort.INTERIM: "Instead of which job",
+    ActSort.OTHERWISE: "Instead of which job",
     ActSort.OWN_HANDS: "Which job",
     ActSort.LONGER: "Whose days",
     ActSort.EXPRESS: "Which part",
@@ -63,6 +65,13 @@ _MORE: dict[ActSort, tuple[Field, ...]] = {
         Field("money", "What it buys", How.MONEY, optional=True),
         Field("days", "Its things come in", How.NUMBER, "days", optional=True),
         Field("name", "What it is called", optional=True, help="Empty: interim fix, and the job’s name."),
+    ),
+    ActSort.OTHERWISE: (
+        Field("name", "What is done", help="As: dig a pit instead of a lift."),
+        Field("hours", "Hours it takes", How.NUMBER, "h, all hands at it"),
+        Field("hands", "Hands", How.NUMBER, optional=True),
+        Field("money", "What it buys", How.MONEY, optional=True),
+        Field("days", "Its things come in", How.NUMBER, "days", optional=True),
     ),
     ActSort.OWN_HANDS: (
         Field(
@@ -166,6 +175,7 @@ _CHOICES: dict[ActSort, Callable[[Refit, Plan], Choices]] = {
     ],
     ActSort.DROP: _jobs,
     ActSort.INTERIM: _jobs,
+    ActSort.OTHERWISE: _jobs,
     ActSort.OWN_HANDS: lambda refit, _: [(job.id, job.title) for job in refit.jobs if of_trades(refit, job)],
     ActSort.LONGER: lambda refit, _: [
         (one.id, one.name) for one in refit.people if one.role in (Role.OWNER, Role.HELPER) and one.hours
@@ -205,6 +215,8 @@ def act_typed(refit: Refit, sort: ActSort, given: Mapping[str, str], zone: ZoneI
 def _read(refit: Refit, field: Field, text: str, zone: ZoneInfo, near: date) -> Any:
     if field.name == "hours":
         return half_hours(typed.number(text, 0.5, 400))
+    if field.name == "hands":
+        return typed.whole(text, 1, 8)
     if field.name == "days":
         return typed.whole(text, 0, 365)
     readers: dict[How, Callable[[], Any]] = {

@@ -26,6 +26,11 @@ def act_words(refit: Refit, act: Act) -> str:
         case ActSort.INTERIM:
             told = f"{what}: an interim fix, {act.hours:g} h"
             return told + (f", {price}" if price else "") + (f", its things in {act.days} d" if act.days else "")
+        case ActSort.OTHERWISE:
+            told = f"{what} otherwise: {act.name}, {act.hours:g} h" + (
+                f" of {act.hands} hands" if act.hands > 1 else ""
+            )
+            return told + (f", {price}" if price else "") + (f", its things in {act.days} d" if act.days else "")
         case ActSort.FOR_FINDING:
             return f"{what}: {_answer(act.name)}"
         case ActSort.HAND if act.first is not None and act.last is not None:

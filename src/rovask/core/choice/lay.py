@@ -32,6 +32,7 @@ from rovask.core.odds.odds import (
 from rovask.core.odds.play import Played
 from rovask.core.odds.surer import HALF_A_DAY, LEAST, NEAR_MOVE, near_moves
 from rovask.core.odds.told import in_words, interval
+from rovask.core.plain.currency import exponent
 from rovask.core.plan.planner import Draft, Planned
 from rovask.core.plan.result import Plan
 from rovask.core.plan.solver.improve import Stop
@@ -44,6 +45,7 @@ from rovask.core.refit.ways.kinds import AS_IT_IS
 FIRST_RUNS = 2_000
 TRIED_RUNS = 1_000  # of each plan of one way, to choose between those worth about the same
 SECONDS = 0.4  # each way's plan is put right by the solver
+ABOUT_NOTHING = 10  # units of the currency by which another order of the same work may be dearer
 HANGS = 3  # jobs told that drive it
 
 
@@ -171,7 +173,10 @@ class Desk:
 
 
 def surest(side: Side, board: Board, runs: int, threads: int) -> Side:
-    """The side told by the first of its plans, unless another holds better in a few runs by so much that it is no luck."""
+    """The side told by the first of its plans, unless another holds better in a few runs by so much that it is no luck.
+
+    And is no dearer: what the rest of the plan could be had for is not to be told as what a way costs.
+    """
 
     def kept(draft: Draft) -> float:
         """How surely, near 1 where she is ready well before the slot in every run."""
@@ -181,8 +186,11 @@ def surest(side: Side, board: Board, runs: int, threads: int) -> Side:
         return float((1 / (1 + np.exp(late))).mean())
 
     first, *others = side.drafts
+    most = forecast(side.refit, first.plan).total.minor + ABOUT_NOTHING * 10 ** exponent(side.refit.currency)
     least, best = kept(first), first
     for one in others:
+        if forecast(side.refit, one.plan).total.minor > most:
+            continue
         score = kept(one) - LEAST - NEAR_MOVE * _moves(first, one)
         if score >= least:
             least, best = score, one

@@ -17,8 +17,11 @@ from rovask.core.readings.stock import stocks, to_buy
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.givens.choices import Role, Weekday
 from rovask.core.refit.givens.kinds import MIDNIGHT
-from rovask.core.refit.model import Agreement, Job, Person, Refit, Shift, Task, WorkTime
+from rovask.core.refit.model import Agreement, Job, Link, Person, Refit, Shift, Task, WorkTime
+from rovask.core.refit.records import RecordKey
+from rovask.core.refit.removal import removed
 from rovask.core.refit.seen.edits import INTERIM, next_time, own_job
+from rovask.core.refit.work.rings import ring_of
 
 NewId = Callable[[str], str]
 LATEST_EVENING = 22  # o'clock: no day is made longer than to here
@@ -48,19 +51,56 @@ def interim_instead(
 
     hours: with all hands; money: minor units of what it takes, which comes after ``wait_days``. Raises RefitFaults for a job under way.
     """
-    job = job_of(refit, key)
+    before, job = refit, job_of(refit, key)
     first, need = open_tasks(job)[0], job.need
     refit = next_time(refit, key, new_id("parked"), why)
     made = own_job(
         refit, new_id("job"), title or f"{INTERIM}{job.title}"[:120], first.place, half_hours(hours), money=money,
         wait_days=wait_days, need=need, check="Good until the next haul-out; written on its list.",
     )  # fmt: skip
-    rows = tuple(
-        one.model_copy(update={"tasks": tuple(task.model_copy(update={"state": first.state}) for task in one.tasks)})
-        if one is made.jobs[-1]
-        else one
-        for one in made.jobs
-    )
+    return _in_its_place(before, job, made)
+
+
+def done_otherwise(
+    refit: Refit, key: str, hours: float, hands: int, money: int, wait_days: int, title: str, new_id: NewId
+) -> Refit:
+    """A job done another way, for good: one task of as much need where it was, in place of all that isn't begun of it.
+
+    hours: with all ``hands``; money: minor units of what it takes, which comes after ``wait_days``. Raises RefitFaults for a job under way.
+    """
+    job = job_of(refit, key)
+    first, parked = open_tasks(job)[0], new_id("parked")
+    left = removed(next_time(refit, key, parked), RecordKey("parked", parked))
+    made = own_job(
+        left, new_id("job"), title, first.place, half_hours(hours), hands=hands, money=money, wait_days=wait_days,
+        need=job.need,
+    )  # fmt: skip
+    return _in_its_place(refit, job, made)
+
+
+def _in_its_place(before: Refit, job: Job, made: Refit) -> Refit:
+    """The refit with the job at its end in the state and among the ties that another one had: what waited for that waits for this."""
+    gone, new = {task.id for task in open_tasks(job)}, made.jobs[-1]
+    tasks = tuple(task.model_copy(update={"state": open_tasks(job)[0].state}) for task in new.tasks)
+    (first, last), kept = (tasks[0].id, tasks[-1].id), made.tasks
+    ties = dict[tuple[str, str], Link]()
+    for link in before.links:
+        ends = (last if link.first in gone else link.first, first if link.then in gone else link.then)
+        outside = link.then if link.first in gone else link.first
+        if (link.first in gone) is not (link.then in gone) and outside in kept and ends not in ties:
+            ties[ends] = Link(
+                id=f"{first}-t{len(ties)}"[:40], first=ends[0], then=ends[1], reason="stands in its place"
+            )
+    rows = tuple(one.model_copy(update={"tasks": tasks}) if one is new else one for one in made.jobs)
+    after = tuple(tie for tie in ties.values() if tie.first == last)
+    for some in (
+        tuple(ties.values()),
+        after,
+        (),
+    ):  # what came between two of its steps can't be both before and after it
+        tied = rebuilt(made, jobs=rows, links=(*made.links, *some))
+        if not ring_of(tied):
+            return tied
     return rebuilt(made, jobs=rows)
 
 

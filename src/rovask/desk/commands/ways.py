@@ -12,6 +12,7 @@ from rovask.core.judged.season_edit import moved_to
 from rovask.core.judged.way_edits import (
     by_express,
     done_by,
+    done_otherwise,
     in_own_hands,
     interim_instead,
     job_of,
@@ -43,6 +44,28 @@ class InterimInstead(ChangeCommand):
         """In its place."""
         return interim_instead(
             refit, self.job, self.hours, self.money, self.wait_days, self.title, at.new_id, self.reason
+        )
+
+
+@dataclass(frozen=True)
+class DoneOtherwise(ChangeCommand):
+    """Do a job another way, for good. hours: with all hands at it; money: of its things."""
+
+    job: str
+    title: str
+    hours: float
+    hands: int = 1
+    money: int = 0
+    wait_days: int = 0
+
+    def told(self, refit: Refit) -> str:
+        """Which, and how."""
+        return f"does “{job_of(refit, self.job).title}” otherwise: {self.title}"
+
+    def change(self, refit: Refit, at: Situation) -> Refit:
+        """In its place."""
+        return done_otherwise(
+            refit, self.job, self.hours, self.hands, self.money, self.wait_days, self.title, at.new_id
         )
 
 

@@ -11,6 +11,7 @@ class ActSort(StrEnum):
     NEXT_TIME = "next time"
     DROP = "leave out"
     INTERIM = "interim fix"
+    OTHERWISE = "done otherwise"
     FOR_FINDING = "for a finding"
     HAND = "one more hand"
     LONGER = "longer days"
@@ -29,6 +30,7 @@ SAYS: dict[ActSort, tuple[str, ...]] = {
     ActSort.NEXT_TIME: ("of",),
     ActSort.DROP: ("of",),
     ActSort.INTERIM: ("of", "hours"),
+    ActSort.OTHERWISE: ("of", "hours", "name"),
     ActSort.FOR_FINDING: ("of", "name"),
     ActSort.HAND: ("name", "first", "last"),
     ActSort.LONGER: ("of", "hours"),

@@ -34,9 +34,9 @@ class StayThen(Frozen):
 class Act(Frozen):
     """One act that has not happened.
 
-    of: the id of what it is done to: a job (next time, leave out, interim fix, own hands), a part (express), an offer, a
+    of: the id of what it is done to: a job (next time, leave out, interim fix, done otherwise, own hands), a part (express), an offer, a
     finding, a task (look first, by somebody, unpin, cover), a person (longer days). at: the slot. haul_at, stays: of a season.
-    first, last: when one more hand is there. hours: of the interim fix with all hands, or by which each day is longer.
+    first, last: when one more hand is there. hours: of the interim fix, or of what is done otherwise, with all hands at it, or by which each day is longer; hands: of those.
     money: minor units: of the interim fix's things, of a day of one more hand, of what express costs more; in a season of
     one month's berth. lay_day: what a day ashore costs in a season, None: as now. days: until the part comes, or the interim fix's
     things do. name: of one more hand, of the interim fix; the way a finding is settled; who does it. skills: of one more hand.
@@ -49,6 +49,7 @@ class Act(Frozen):
     first: Day | None = None
     last: Day | None = None
     hours: Hours = 0
+    hands: Annotated[int, Field(strict=True, ge=1, le=8)] = 1
     money: Minor = 0
     lay_day: Minor | None = None
     days: LeadDays = 0
