@@ -12,7 +12,7 @@ from typing import Any
 import pytest
 
 from rovask.core.choice.date_told import date_told
-from rovask.core.choice.frontier import Search, frontier
+from rovask.core.choice.frontier import Search, frontier, simplest
 from rovask.core.choice.levers import Asked, Lever, levers_of
 from rovask.core.choice.tried import Tried, Trier
 from rovask.core.plan.planner import plan_and_judge
@@ -176,6 +176,21 @@ def test_the_point_told_is_the_cheapest_that_is_as_sure_as_asked_for_no_more_tha
     assert told(odds=0.8, money=15_000).best == 2  # 200.00 more is more than asked
     assert told(odds=0.8, money=20_000).best == 1
     assert told(odds=0.94, money=20_000).best is None
+
+
+def test_of_what_is_as_sure_for_as_much_the_fewest_acts_are_told() -> None:
+    """Nothing that adds half a hundredth is worth an act more; what adds more is."""
+    rows = [
+        Tried(frozenset(keys), odds, money, 0, (), 4_000)
+        for keys, odds, money in (
+            ("", 0.4, 0),
+            ("a", 0.951, 0),
+            ("ab", 0.955, 0),
+            ("abc", 0.97, 900),
+            ("abd", 0.973, 900),
+        )
+    ]
+    assert [(set(one.levers), one.odds) for one in simplest(rows, 0.005)] == [({"a"}, 0.951), (set("abd"), 0.973)]
 
 
 @pytest.mark.parametrize("stop_after", [1, 3])

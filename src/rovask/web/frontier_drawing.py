@@ -12,6 +12,7 @@ WIDTH, HEIGHT = 720.0, 330.0
 LEFT, RIGHT, TOP, BASE = 78.0, 40.0, 22.0, 276.0
 RADIUS, APART = 13.0, 27.0  # of a point; two middles keep so far apart
 TENTHS = (0, 2, 4, 6, 8, 10)
+LEAST_SPAN = 4_000  # minor units along the money, where all cost about the same
 MARKS = 4  # figures along the money at most
 
 
@@ -49,7 +50,7 @@ def frontier_of(found: DateTold) -> Frontier:
     """The drawing of a frontier. O(points)."""
     prices = [0, *(one.price for one in found.points)]
     low, high = min(prices), max(prices)
-    step = _step(max(high - low, 1) / MARKS)
+    step = _step(max(high - low, LEAST_SPAN) / MARKS)
     low, high = math.floor(low / step) * step, math.ceil(max(high, low + step) / step) * step
 
     def x(price: float) -> float:

@@ -70,7 +70,7 @@ def rows_of(laid: Laid, zone: ZoneInfo) -> list[Row]:
         ("Whose hours", lambda one: tuple(f"{row.name} {_hours(row.hours)}" for row in one.hours[:6])),
         ("Left for next time", lambda one: _some(one.left) or ("nothing",)),
         ("Hangs on", lambda one: tuple(f"{title}, {_tenths(share)}" for title, share in one.hangs)),
-        ("Can be turned back", lambda one: _turned(one, laid.ways[0], zone)),
+        ("Can be turned back", lambda one: _turned(one, laid, zone)),
     ]
     rows = [
         _figure(laid, "How sure", lambda one: (one.words,), lambda one: one.gains, _surer, better=1),
@@ -168,11 +168,12 @@ def _next_slot(one: WayTold, zone: ZoneInfo) -> tuple[str, ...]:
     return (f"{day(one.next_slot, zone)}: {in_words(one.next_odds)}",)
 
 
-def _turned(one: WayTold, base: WayTold, zone: ZoneInfo) -> tuple[str, ...]:
+def _turned(one: WayTold, laid: Laid, zone: ZoneInfo) -> tuple[str, ...]:
     back, out = one.turns_back, list[str]()
     if back is not None:
-        out.append(f"until {day_and_time(back.at, zone)}, then {back.then}")
-    if one.slot != base.slot:
+        now = back.at <= laid.now
+        out.append(f"until {back.then}" if now else f"until {day_and_time(back.at, zone)}, then {back.then}")
+    if one.slot != laid.ways[0].slot:
         out.append("as long as the yard keeps the slot there is")
     return tuple(out) or ("at any time",)
 

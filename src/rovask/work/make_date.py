@@ -7,8 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 
-from rovask.core.choice.date_told import DateTold, date_told
-from rovask.core.choice.frontier import Search, frontier
+from rovask.core.choice.date_told import WORTH_MORE, DateTold, date_told
+from rovask.core.choice.frontier import Search, frontier, simplest
 from rovask.core.choice.levers import Asked, levers_of
 from rovask.core.choice.tried import Tried
 from rovask.core.odds.odds import why_not
@@ -48,7 +48,7 @@ class Looking:
         with tryers(self.refit, self.planned, levers, self.moment, self.library, processes) as pool:
             search = Search(levers, pool.some, lambda best, tried: self._on(best, tried, until), 2 * processes)
             self.found, self.stopped = search.found, False
-            best = search.run()
+            best = [one for one in search.run() and search.found.values() if one is not None]
             if not best:
                 return self._nothing("As it is can't be planned; mend that first.")
             told = self._told(best, len(search.found), stands=self.clock() < until and not self.stopped)
@@ -71,7 +71,7 @@ class Looking:
 
     def _closely(self, pool: Tryers, best: list[Tried], told: DateTold) -> DateTold:
         """The same points by verified plans, in many runs; those that don't stand up to that are gone."""
-        points = [one for one in best if one.levers][:MOST_POINTS]
+        points = [one for one in simplest(best, WORTH_MORE) if one.levers][:MOST_POINTS]
         base, *others = pool.closely([frozenset(), *(one.levers for one in points)])
         if base is None:
             return told

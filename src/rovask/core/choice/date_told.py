@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from pydantic import Field
 
-from rovask.core.choice.frontier import frontier
+from rovask.core.choice.frontier import simplest
 from rovask.core.choice.levers import Asked, Lever
 from rovask.core.choice.tried import Tried
 from rovask.core.odds.told import in_words, interval
@@ -62,7 +62,7 @@ def date_told(
     base: Tried, *, stands: bool, closely: bool,
 ) -> DateTold:  # fmt: skip
     """The points of some sets, and which of them is asked for. base: as it is, played as often."""
-    best = frontier([base, *found], WORTH_MORE)
+    best = simplest([base, *found], WORTH_MORE)
     points = tuple(_point(refit, levers, one, base) for one in best)
     fit = [at for at, one in enumerate(points) if one.odds >= asked.odds and one.dearer <= asked.money]
     return DateTold(

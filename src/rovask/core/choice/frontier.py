@@ -34,6 +34,17 @@ def frontier(tried: Iterable[Tried], least: float = 0.0) -> list[Tried]:
     return out
 
 
+def simplest(tried: Iterable[Tried], least: float) -> list[Tried]:
+    """The frontier with each point by the fewest levers that are as sure within ``least`` and no dearer. O(points x tried)."""
+    known = list(tried)
+    out = dict[frozenset[str], Tried]()
+    for point in frontier(known, least):
+        alike = [one for one in known if one.price <= point.price and one.odds >= point.odds - least]
+        best = min(alike, key=lambda one: (len(one.levers), one.price, -one.odds, sorted(one.levers)))
+        out[best.levers] = best
+    return frontier(out.values())
+
+
 class Search:
     """Looks for the frontier of some levers. attempt: tries some sets at once; go_on: asked before each lot, told the frontier and how many."""
 

@@ -98,7 +98,8 @@ def _of_part(refit: Refit, key: str, express: tuple[int, int] | None) -> Iterato
         if offer.state.value != "chosen":
             yield Act(do=ActSort.OFFER, of=offer.id)
     for job in refit.jobs:
-        if any(key in task.parts and not task.begun_at for task in job.tasks) and may_be_left(refit, job):
+        takes = any(key in task.parts and not task.begun_at for task in job.tasks)
+        if takes and job.need is not Need.MUST and may_be_left(refit, job):
             yield Act(do=ActSort.NEXT_TIME, of=job.id)
 
 

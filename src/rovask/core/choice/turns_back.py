@@ -11,13 +11,9 @@ from rovask.core.refit.model import Refit
 
 
 def touched(refit: Refit, other: Refit) -> set[str]:
-    """Tasks of a refit, not begun, that another one lacks or has otherwise; where it is pinned is no matter."""
+    """Tasks of a refit, not begun, that another one lacks or has otherwise."""
     theirs = other.tasks
-    return {
-        key
-        for key, task in refit.tasks.items()
-        if task.begun_at is None and (key not in theirs or theirs[key].model_copy(update={"pin": task.pin}) != task)
-    }
+    return {key for key, task in refit.tasks.items() if task.begun_at is None and theirs.get(key) != task}
 
 
 def turns_back(refit: Refit, plan: Plan, verdict: Verdict, other: Refit, planned: Plan) -> TurnsBack | None:

@@ -10,7 +10,6 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.choice.levers import Asked, may_be_left
-from rovask.core.choice.obvious import next_slot
 from rovask.core.plain.faults import Fault, RefitFaults, refused
 from rovask.core.plain.half_hours import half_hours
 from rovask.core.refit import typed
@@ -65,7 +64,6 @@ def _was(page: Page, then: DateThen | None) -> dict[str, Any]:
     """The form as it was sent last; at first with the usual."""
     c, zone = page.refit.currency, page.zone
     if then is None:
-        slot = next_slot(page.refit)
         first = {
             "odds": "9",
             "money": "",
@@ -75,7 +73,7 @@ def _was(page: Page, then: DateThen | None) -> dict[str, Any]:
             "looks": "on",
             "offers": "on",
         }
-        return first | {"express_days": "2", "slots": moment_text(slot, zone) if slot is not None else "", "must": ()}
+        return first | {"express_days": "2", "must": ()}
     asked = then.asked
     return {
         "odds": f"{asked.odds * 10:g}",
