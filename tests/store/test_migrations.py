@@ -25,6 +25,8 @@ SAID: dict[str, Any] = {
     "secret.person": "row",
     "acceptance.task": "row",
     "gate_tick.seen": "words",
+    "ways.taken": "as-it-is",
+    "laid.plans": {},
     "trade_word.person": "row",
     "trade_word.said": "coming",
     "launch_at": datetime(2026, 6, 1, 8, tzinfo=UTC),

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 
 from pydantic import ValidationError
 from sqlalchemy import delete, select, update
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
 from rovask.core.choice.date_told import DateTold
@@ -77,7 +77,7 @@ def line(session: Session, pk: int, ways: str) -> list[LaidThen]:
 def newest(session: Session, pk: int) -> dict[str, LaidThen]:
     """What was found last of every choice, by its id."""
     query = select(LaidRow).where(LaidRow.refit_id == pk)
-    query = query.distinct(LaidRow.ways).order_by(LaidRow.ways, LaidRow.change.desc())
+    query = query.ext(distinct_on(LaidRow.ways)).order_by(LaidRow.ways, LaidRow.change.desc())
     return {row.ways: one for row in session.scalars(query) if (one := _read(row)) is not None}
 
 

@@ -10,9 +10,18 @@ from rovask.core.refit.records import RecordKey, find
 from rovask.core.refit.register import KINDS, Kind
 
 # Pages that are not named as the records they show, and those that name no record though they sound so.
-ALIASES = {"jobs": "job", "before": "task", "accept": "task", "order": "purchase", "visits": "visit", "sheet": "person"}
+ALIASES = {
+    "jobs": "job",
+    "before": "task",
+    "accept": "task",
+    "order": "purchase",
+    "visits": "visit",
+    "sheet": "person",
+    "choices": "ways",
+}
 NAMED_BY_DAY = "day"
 OF_LAUNCH = "launch"
+OF_A_CHOICE = "ways"  # on its page: which way of it
 PAGES = {
     "job": "jobs/{}",
     "part": "stores/part/{}",
@@ -20,9 +29,17 @@ PAGES = {
     "agreement": "purse/agreement/{}",
     "visit": "visits/{}",
     "finding": "finding/{}",
+    "ways": "choices/{}",
 }
 INSIDE = {"offer": ("part", "part"), "order-line": ("order", "purchase"), "use": ("part", "part")}  # field, kind
-LISTS = {"task": "jobs", "job": "jobs", "visit": "visits", "agreement": "purse/agreements", "purchase": "stores/orders"}
+LISTS = {
+    "task": "jobs",
+    "job": "jobs",
+    "visit": "visits",
+    "agreement": "purse/agreements",
+    "purchase": "stores/orders",
+    "ways": "choices",
+}
 
 
 def still_there(refit: Refit, address: str, before: Refit | None = None) -> str:
@@ -34,6 +51,10 @@ def still_there(refit: Refit, address: str, before: Refit | None = None) -> str:
     steps = parts.path.split("/")
     inside = steps[3:]  # "", "r", the refit's number, then what it shows
     for word, key in pairwise(inside):
+        if word == OF_A_CHOICE:
+            if not any(way.id == key for one in refit.ways if one.id in inside for way in one.ways):
+                return "/".join(steps[:5])
+            continue
         kind = KINDS.get(ALIASES.get(word, word))
         if kind is not None and word != NAMED_BY_DAY and not _is_there(refit, kind, key):
             return "/".join([*steps[:3], _what_it_was_in(refit, before, kind, key)])

@@ -118,7 +118,7 @@ def difference(of: npt.NDArray[np.generic], against: npt.NDArray[np.generic]) ->
     """The mean of the one less the other, run by run.
 
     >>> import numpy as np
-    >>> difference(np.array([1, 1, 1, 0]), np.array([0, 0, 1, 0])).about_the_same
+    >>> difference(np.array([1, 0, 1, 0]), np.array([0, 0, 1, 0])).about_the_same
     True
     """
     gained = of.astype(np.float64) - against.astype(np.float64)
