@@ -10,6 +10,7 @@ from time import monotonic
 from typing import Any
 
 from benches.generate import generated_refit
+from benches.worlds import tight
 from rovask.core.choice.frontier import Search, frontier
 from rovask.core.choice.lay import Desk
 from rovask.core.choice.levers import Asked, levers_of
@@ -28,7 +29,7 @@ from rovask.work.tryers import close, tryers
 
 FIRST, SETTLED, DATE, SEASONS = 1.0, 8.0, 20.0, 10.0  # seconds
 EXACT, NEAR_ODDS, NEAR_MONEY = 0.9, 0.02, 0.03
-SEEDS = range(1, 11)  # refits of twelve choices
+SEEDS = (1, 2, 3, 5, 6, 7, 8, 9, 10, 11)  # generated refits in which there are twelve choices
 
 
 def tell(**row: Any) -> bool:
@@ -137,7 +138,7 @@ def four_seasons() -> bool:
 
 def make_the_date() -> bool:
     """Thirty jobs: how long it takes, and how much was tried in that time."""
-    refit = generated_refit(150, 1)
+    refit = generated_refit(175, 1)
     refit = with_a_tight_slot(refit, searched(refit, 5))
     planned = searched(refit, 5)
     asked = Asked(odds=0.9, money=200_000, hand_day=10_000, longer=1.0, slots=(refit.launch_at + timedelta(days=7),))
@@ -153,12 +154,18 @@ def make_the_date() -> bool:
 
 
 def twelve_choices(seed: int) -> dict[str, Any]:
-    """The frontier that is found of twelve choices against that of every subset, by the very same tries."""
-    refit = generated_refit(24, seed)
-    refit = with_a_tight_slot(refit, searched(refit, 2))
+    """The frontier that is found of twelve choices against that of every subset, by the very same tries.
+
+    A launch that is kept in four of ten runs, and levers that cost something: two lengths of a hand, longer days, own hands for trades,
+    jobs left at a price.
+    """
+    refit = generated_refit(48, seed)
+    jobs = tuple(
+        job.model_copy(update={"need": Need.SHOULD if at % 2 else Need.MUST}) for at, job in enumerate(refit.jobs)
+    )
+    refit = tight(rebuilt(refit, jobs=jobs, price_leave_should=20_000), 0.4)
     planned = searched(refit, 2)
-    asked = Asked(hand_day=8_000, longer=1.0, slots=(refit.launch_at + timedelta(days=1),), own_hands=False)
-    levers = levers_of(refit, planned.plan, asked)[:12]
+    levers = levers_of(refit, planned.plan, Asked(hand_day=5_000, express_money=2_000, own_times=1.2, longer=1.0))[:12]
     with tryers(refit, planned, levers, planned.plan.now, library()) as pool:
         search = Search(levers, pool.some, lambda _, __: True, 8)
         begun = monotonic()

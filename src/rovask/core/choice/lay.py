@@ -101,8 +101,10 @@ class Desk:
             found = list(pool.map(lambda side: self.made.searched(side, seconds, clock, stop, self.seed), sides))
         chosen = {key: self._surest(side) for key, side in zip(keys, found, strict=True)}
         base = chosen.pop(AS_IT_IS)
-        for side in chosen.values():
-            base = learnt(base, side)
+        first = {key: side.draft for key, side in zip(keys, found, strict=True)}
+        for key, side in chosen.items():
+            if side.draft is not first[key]:  # else it is in the order of the present plan
+                base = learnt(base, side)
         self.base = self._surest(base)
         if self.base.draft.plan.assignments != self.planned.plan.assignments:
             chosen = {key: self._surest(learnt(side, self.base)) for key, side in chosen.items()}
