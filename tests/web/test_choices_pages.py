@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import timedelta
 from typing import Any
 
 import pytest
@@ -17,13 +18,14 @@ from rovask.settings import Settings
 from rovask.store import laid
 from rovask.store.account_tables import Membership
 from rovask.store.database import reading
+from rovask.web.app import create_app
 from rovask.web.frontier_drawing import RADIUS, frontier_of
 from rovask.web.ways_told import SAME, rows_of
 from rovask.work.choices import lay
 from tests.acts import aside_of, changed
 from tests.acts import rows_of as kept_rows
 from tests.builders import HAUL
-from tests.conftest import Sailor
+from tests.conftest import SKIPPER, Browser, Sailor
 from tests.web.test_odds_pages import LISBON
 
 
@@ -115,6 +117,28 @@ def test_what_changed_since_is_told_before_a_way_is_taken(sailor: Sailor, demo_p
     assert 'value="sooner"' in told.text  # nothing typed is lost
     assert "it is being laid out anew" in told.text
     assert sailor.post(f"{path}/take", form | {"anyway": "1"}).status_code == 303
+
+
+def test_when_a_better_plan_was_found_the_figures_say_so_and_come_anew(
+    sailor: Sailor, demo_pk: int, settings: Settings
+) -> None:
+    """As it is must be what every page says: an hour later the plan is another, and nothing of that is a change."""
+    path = f"/r/{demo_pk}/choices/w1"
+    lay(settings, demo_pk, "w1")
+    assert "Look again" not in sailor.get(path).text
+    later = settings.model_copy(update={"now": settings.clock() + timedelta(hours=1)})
+    with Browser(create_app(later), follow_redirects=False) as client:
+        late = Sailor(client, later, SKIPPER)
+        page = late.get(path).text
+        assert "The plan has become another since these figures" in page
+        assert lay(later, demo_pk, "w1")
+        page = late.get(path).text
+        assert "Look again" not in page
+        standing = re.search(r"([0-9\u202f]+ EUR)</span>", page)
+        forecast_row = re.search(r"Forecast of the plan</th><td[^>]*><span[^>]*>([^<]+)<", page)
+        assert standing is not None
+        assert forecast_row is not None
+        assert forecast_row[1].strip() == standing[1]
 
 
 def test_an_act_that_is_typed_wrong_is_said_in_its_field_and_kept(

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from enum import StrEnum
+from hashlib import blake2b
 
 import numpy as np
 import numpy.typing as npt
 from pydantic import Field
 
 from rovask.core.odds.told import Amounts, Quantiles
+from rovask.core.plan.result import Plan
 from rovask.core.refit.values import Frozen, Moment
 
 
@@ -97,7 +99,8 @@ class WayTold(Frozen):
 class Laid(Frozen):
     """Ways side by side, as it is first. now: the half-hour they were planned at; runs: how often each was played.
 
-    settled: whether the plans were searched and played as often as they are going to be. other_order: as it is is told by a plan
+    settled: whether the plans were searched and played as often as they are going to be. of_plan: the mark of the
+    plan that as it is had. other_order: as it is is told by a plan
     that was found beside the present one and holds better; it is what the ways are compared with.
     """
 
@@ -106,12 +109,19 @@ class Laid(Frozen):
     seed: int
     runs: int
     settled: bool
+    of_plan: str = ""
     other_order: bool = False
     ways: tuple[WayTold, ...]
 
     def of(self, way: str) -> WayTold | None:
         """What is told of a way."""
         return next((one for one in self.ways if one.way == way), None)
+
+
+def plan_mark(plan: Plan) -> str:
+    """By what a plan is known again: its work and its moment. O(tasks)."""
+    told = [(one.task, one.start.timestamp(), one.end.timestamp(), one.people) for one in plan.assignments]
+    return blake2b(repr((plan.now.timestamp(), sorted(told))).encode(), digest_size=8).hexdigest()
 
 
 def difference(of: npt.NDArray[np.generic], against: npt.NDArray[np.generic]) -> Difference:

@@ -12,7 +12,7 @@ import numpy as np
 from rovask.core.books.forecast import forecast
 from rovask.core.books.items import left_out
 from rovask.core.books.yard_bill import stay_of
-from rovask.core.choice.laid import HoursOf, Laid, ServiceOut, WayState, WayTold, difference
+from rovask.core.choice.laid import HoursOf, Laid, ServiceOut, WayState, WayTold, difference, plan_mark
 from rovask.core.choice.sides import Side, Sides, learnt
 from rovask.core.choice.turns_back import turned_back_from, turns_back
 from rovask.core.odds.game import Board, Game, board_of, game_on, runs_of
@@ -126,7 +126,7 @@ class Desk:
             rows.append(self._told(one, side, self._played(side, runs), base))
         return Laid(
             now=self.planned.plan.now, currency=self.refit.currency, seed=self.seed, runs=runs, settled=settled,
-            other_order=self.base.plan.assignments != self.planned.plan.assignments, ways=tuple(rows),
+            of_plan=plan_mark(self.planned.plan), other_order=self.base.plan.assignments != self.planned.plan.assignments, ways=tuple(rows),
         )  # fmt: skip
 
     def _board(self, side: Side) -> Board:

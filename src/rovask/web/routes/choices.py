@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.choice.act_words import act_words
-from rovask.core.choice.laid import Laid, WayTold
+from rovask.core.choice.laid import Laid, WayTold, plan_mark
 from rovask.core.choice.obvious import question_about
 from rovask.core.choice.seasons import ABOUT as SEASONS
 from rovask.core.plain.faults import RefitFaults, refused
@@ -114,10 +114,11 @@ def _shown(
     with desk.looking() as session:
         line = laid.line(session, pk, key)
         waits = queue.is_laid(session, pk, key)
-        stale = not line or line[0].change != page.kept.change
-        since = _since(session, pk, line[0].change) if line and stale else ()
+        changed = not line or line[0].change != page.kept.change
+        stale = changed or line[0].laid.of_plan != plan_mark(page.plan)  # a better plan was found, or time went on
+        since = _since(session, pk, line[0].change) if line and changed else ()
     fits = line and {one.id for one in row.ways} <= {one.way for one in line[0].laid.ways}
-    if stale and not row.taken and page.refit.tasks and not waits:
+    if stale and (changed or not page.searching) and not row.taken and page.refit.tasks and not waits:
         desk.run(ROVASK, WishLaid(key), pk)
         waits = True
     newest = line[0] if fits else None
@@ -127,8 +128,11 @@ def _shown(
         newest=newest,
         rows=_rows(page, row, newest) if newest is not None else (),
         seasons=row.about == SEASONS,
-        waits=not row.taken and bool(page.refit.tasks) and (waits or newest is None or not newest.laid.settled),
+        waits=not row.taken
+        and bool(page.refit.tasks)
+        and (waits or stale or newest is None or not newest.laid.settled),
         stale=stale and newest is not None,
+        better=stale and not changed,
         since=since,
         faults=faults or {},
         was=was or {},
