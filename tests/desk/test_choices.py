@@ -2,23 +2,29 @@
 
 from __future__ import annotations
 
+import json
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 import pytest
 from sqlalchemy import text
+from typer.testing import CliRunner
 
 from rovask.core.books.forecast import forecast
 from rovask.core.choice.laid import Laid, WayState
 from rovask.core.choice.levers import Asked
-from rovask.core.plain.faults import RefitFaults
+from rovask.core.plain.faults import RefitFaults, RovaskError
 from rovask.core.refit.model import Act, Decision, ProposedWay, Refit, Ways
 from rovask.core.refit.ways.kinds import AS_IT_IS
+from rovask.core.refit.whole import Whole
 from rovask.core.refit.work.edits import begin_task, finish_task
 from rovask.desk.commands.choices import AddAct, AddWay, AskDate, DropAct, LayOut, StopDate, TakeWay
 from rovask.desk.door import Desk
 from rovask.desk.rights import Right
+from rovask.formats.refit_file import write_refit
 from rovask.settings import Settings
+from rovask.start.cli import app
 from rovask.store import laid
 from rovask.store.database import reading, transaction
 from rovask.store.laid import DateThen, LaidThen
@@ -265,3 +271,47 @@ def test_a_search_whose_worker_was_killed_is_told_as_waiting_and_keeps_what_it_f
             {"lock": f"date-{pk}"},
         )
     assert waits == 1
+
+
+def test_the_same_without_pages(settings: Settings, tmp_path: Path) -> None:
+    """One JSON object each; a way that can't be done is told with exit status 1, a file that can't be read with a sentence."""
+    refit = made(settings)
+    file, ways, asked = tmp_path / "r.refit.json", tmp_path / "ways.json", tmp_path / "asked.json"
+    file.write_bytes(write_refit(Whole(refit)))
+    rows = [{"title": "Sooner", "acts": [{"do": "express", "of": "pump", "days": 2, "money": 6_000}]}]
+    ways.write_text(json.dumps(rows))
+    now = settings.clock().replace(minute=0).isoformat()
+
+    def ran(*words: str) -> tuple[int, Any, str]:
+        result = CliRunner().invoke(app, [*words, "--now", now])
+        told = json.loads(result.stdout) if result.stdout.startswith("{") else None
+        return result.exit_code, told, str(result.exception)
+
+    status, told, _ = ran("choose", str(file), "--ways", str(ways), "--runs", "1000", "--seconds", "0")
+    assert status == 0
+    assert [one["title"] for one in told["ways"]] == ["As it is", "Sooner"]
+    assert told["ways"][1]["dearer"]["mean"] == 6_000
+    assert told["ways"][1]["gains"]["low"] > 0.9
+    ways.write_text(json.dumps([{"title": "Gone", "acts": [{"do": "next time", "of": "nothing"}]}]))
+    status, told, _ = ran("choose", str(file), "--ways", str(ways), "--runs", "100", "--seconds", "0")
+    assert (status, told["ways"][1]["state"]) == (1, "no longer applies")
+    for wrong in (
+        '[{"title": "x", "acts": [{"do": "pray"}]}]',
+        '{"a": 1}',
+        "[",
+        '[{"title": "x", "acts": [{"do": "slot"}]}]',
+    ):
+        ways.write_text(wrong)
+        assert isinstance(CliRunner().invoke(app, ["choose", str(file), "--ways", str(ways)]).exception, RovaskError), (
+            wrong
+        )
+    asked.write_text(json.dumps({"express_money": 6_000, "leave": False}))
+    status, told, _ = ran(
+        "make-date", str(file), "--odds", "0.9", "--money", "60", "--asked", str(asked), "--seconds", "30"
+    )
+    assert status == 0
+    assert told["points"][told["best"]]["dearer"] == 6_000
+    status, told, _ = ran(
+        "make-date", str(file), "--odds", "0.9", "--money", "59.99", "--asked", str(asked), "--seconds", "30"
+    )
+    assert (status, told["best"]) == (1, None)

@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import json
 import time
+from datetime import datetime
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from rovask.core.plain.faults import RefitFaults, RovaskError, faults_of
 from rovask.start.given import moment_of, read_file, read_plan
 from rovask.start.odds import MOST_RUNS
+
+if TYPE_CHECKING:
+    from rovask.core.plan.planner import Planned
+    from rovask.core.refit.model import Refit
 
 
 def choose(
@@ -28,9 +33,7 @@ def choose(
 
     from rovask.core.choice.laid import WayState
     from rovask.core.choice.lay import Desk
-    from rovask.core.plan.planner import Planned, plan_and_judge
     from rovask.core.plan.solver.improve import Stop
-    from rovask.core.plan.verdict.verdict import judge
     from rovask.core.refit.model import ProposedWay
     from rovask.core.reports.log_lines import last_noted
     from rovask.desk.acts import layings
@@ -48,11 +51,7 @@ def choose(
     except (OSError, ValueError, TypeError) as error:
         raise RovaskError(f"{ways}: {error}") from None
     moment = moment_of(now, last_noted(refit))
-    if plan_file is not None:
-        plan = read_plan(plan_file)
-        planned = Planned(plan, judge(refit, plan))
-    else:
-        planned = plan_and_judge(refit, moment)
+    planned = _planned(refit, moment, plan_file)
     desk = Desk(refit, planned, layings(refit, laid, planned, moment, library()), seed)
     found = desk.settled(time.monotonic, Stop(), runs, seconds)
     typer.echo(found.model_dump_json(indent=2))
@@ -75,8 +74,6 @@ def make_date(
 
     from rovask.core.choice.levers import Asked
     from rovask.core.plain.currency import exponent
-    from rovask.core.plan.planner import Planned, plan_and_judge
-    from rovask.core.plan.verdict.verdict import judge
     from rovask.core.reports.log_lines import last_noted
     from rovask.formats.recipe_file import library
     from rovask.work.make_date import Looking
@@ -92,14 +89,21 @@ def make_date(
     except (OSError, ValueError, TypeError) as error:
         raise RovaskError(f"{asked}: {error}") from None
     moment = moment_of(now, last_noted(refit))
-    if plan_file is not None:
-        plan = read_plan(plan_file)
-        planned = Planned(plan, judge(refit, plan))
-    else:
-        planned = plan_and_judge(refit, moment)
+    planned = _planned(refit, moment, plan_file)
     try:
         found = Looking(refit, planned, wanted, moment, library(), time.monotonic, lambda _: True).run(seconds)
     finally:
         close()
     typer.echo(found.model_dump_json(indent=2))
     raise typer.Exit(0 if found.best is not None else 1)
+
+
+def _planned(refit: Refit, moment: datetime, plan_file: Path | None) -> Planned:
+    """The plan that was given with its verdict, or one made at a moment."""
+    from rovask.core.plan.planner import Planned, plan_and_judge
+    from rovask.core.plan.verdict.verdict import judge
+
+    if plan_file is None:
+        return plan_and_judge(refit, moment)
+    plan = read_plan(plan_file)
+    return Planned(plan, judge(refit, plan))

@@ -48,15 +48,15 @@ def wish_to_play(session: Session, pk: int) -> None:
 
 
 def wish_to_lay(session: Session, pk: int, ways: str) -> None:
-    """Have ways laid side by side once this transaction is committed, unless that already waits."""
-    name = f"lay-{pk}-{ways}"
-    values = {"queue": CHOICE_QUEUE, "task": LAY_TASK, "lock": name, "queueing_lock": name}
+    """Have ways laid side by side once this transaction is committed, unless that already waits. One choice of a refit at a time."""
+    values = {"queue": CHOICE_QUEUE, "task": LAY_TASK, "lock": f"lay-{pk}", "queueing_lock": f"lay-{pk}-{ways}"}
     session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "ways": ways})})
 
 
 def is_laid(session: Session, pk: int, ways: str) -> bool:
     """Whether ways wait to be laid out, or are being."""
-    return bool(session.scalar(text(f"select {WAITING}"), {"lock": f"lay-{pk}-{ways}"}))
+    waits = "select exists (select from procrastinate_jobs where queueing_lock = :name and status in ('todo', 'doing'))"
+    return bool(session.scalar(text(waits), {"name": f"lay-{pk}-{ways}"}))
 
 
 def wish_to_make_date(session: Session, pk: int) -> None:

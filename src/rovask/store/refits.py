@@ -144,6 +144,15 @@ def remember(where: str, kept: Kept) -> None:
     _READ.put((where, kept.pk, kept.change), (kept.refit, kept.revisions))
 
 
+def locked_as_of(session: Session, pk: int, change: int) -> bool:
+    """Lock a refit's row; whether it stands as after that change still, and is there at all."""
+    try:
+        lock(session, pk)
+        return load(session, pk).change == change
+    except NotFound:
+        return False
+
+
 def lock(session: Session, pk: int) -> int:
     """Hold a refit until the transaction ends; returns its revision. Raises NotFound."""
     revision = session.execute(select(RefitRow.revision).where(RefitRow.pk == pk).with_for_update()).scalar()

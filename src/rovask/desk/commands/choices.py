@@ -20,7 +20,6 @@ from rovask.desk.acts import numbered, right_for, run, way_mark
 from rovask.desk.command import ChangeCommand, DirectCommand, EditOutcome, RefitCommand, Scene, Situation
 from rovask.desk.rights import Right
 from rovask.store import laid, queue, refits
-from rovask.store.errors import NotFound
 
 
 def ways_of(refit: Refit, key: str) -> Ways:
@@ -278,12 +277,7 @@ class KeepLaid(DirectCommand):
 
     def run(self, scene: Scene, pk: int) -> bool:
         """Whether it was kept; not when the refit has changed since, or is gone."""
-        try:
-            refits.lock(scene.session, pk)
-            kept = refits.load(scene.session, pk)
-        except NotFound:
-            return False
-        if kept.change != self.change:
+        if not refits.locked_as_of(scene.session, pk, self.change):
             return False
         laid.keep(scene.session, pk, self.ways, self.change, self.found, self.plans, scene.clock)
         return True

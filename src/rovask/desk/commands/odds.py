@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from rovask.core.odds.told import Odds
 from rovask.desk.command import DirectCommand, Scene
 from rovask.store import odds, refits
-from rovask.store.errors import NotFound
 
 
 @dataclass(frozen=True)
@@ -19,12 +18,7 @@ class KeepOdds(DirectCommand):
 
     def run(self, scene: Scene, pk: int) -> bool:
         """Whether it was kept; not when the refit has changed since, or is gone."""
-        try:
-            refits.lock(scene.session, pk)
-            kept = refits.load(scene.session, pk)
-        except NotFound:
-            return False
-        if kept.change != self.change:
+        if not refits.locked_as_of(scene.session, pk, self.change):
             return False
         odds.keep(scene.session, pk, self.change, self.found, scene.clock)
         return True
