@@ -12,7 +12,7 @@ from typing import Any
 from benches.generate import generated_refit
 from benches.worlds import tight
 from rovask.core.choice.frontier import Search, frontier
-from rovask.core.choice.lay import Desk
+from rovask.core.choice.lay import SideBySide
 from rovask.core.choice.levers import Asked, levers_of
 from rovask.core.choice.tried import Tried
 from rovask.core.plan.planner import Planned, draft_plan, plan_of
@@ -89,7 +89,7 @@ def ways_side_by_side() -> list[bool]:
         firsts, wholes = [], []
         for _ in range(3):
             begun = monotonic()
-            desk = Desk(refit, planned, layings(refit, rows, planned, planned.plan.now, at_hand))
+            desk = SideBySide(refit, planned, layings(refit, rows, planned, planned.plan.now, at_hand))
             desk.first()
             firsts.append(monotonic() - begun)
             desk.settled(monotonic, Stop())
@@ -129,7 +129,7 @@ def four_seasons() -> bool:
         for n in range(1, 5)
     ]
     begun = monotonic()
-    Desk(refit, planned, layings(refit, ways, planned, planned.plan.now, library())).settled(monotonic, Stop())
+    SideBySide(refit, planned, layings(refit, ways, planned, planned.plan.now, library())).settled(monotonic, Stop())
     seconds = monotonic() - begun
     return tell(
         what="four seasons settled, 150 tasks", seconds=round(seconds, 2), bound=SEASONS, holds=seconds <= SEASONS

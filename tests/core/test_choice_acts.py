@@ -235,21 +235,23 @@ def test_who_has_no_date_in_a_season_is_asked_for_and_may_say_never() -> None:
         person("tom", role="helper"),
     ]
     visits = [{"id": "v", "title": "Tom", "person": "tom", "first": "2026-05-07", "last": "2026-05-09"}]
+    visits.append({"id": "g", "title": "Aunt and uncle", "first": "2026-05-10", "last": "2026-05-12", "guests": 2})
     made = refit(task("a"), people=people, visits=visits)
     act = season()
     assert act.haul_at is not None
     assert act.at is not None
-    assert [one.id for one in without_date(made, act.haul_at, act.at)] == ["hal", "tom"]
+    assert [one.id for one in without_date(made, act.haul_at, act.at)] == ["hal", "tom", "g"]
     with pytest.raises(RefitFaults, match="Say when Hal could come") as error:
         moved_to(made, act, BEFORE)
-    assert len(error.value.faults) == 2
-    stays = [StayThen(person="hal", first=date(2026, 11, 5), last=date(2026, 11, 8)), StayThen(person="tom")]
+    assert len(error.value.faults) == 3
+    stays = [StayThen(person="hal", first=date(2026, 11, 5), last=date(2026, 11, 8)), StayThen(person="tom"),
+             StayThen(person="g", first=date(2026, 11, 9), last=date(2026, 11, 11))]  # fmt: skip
     moved = moved_to(made, season(stays=[one.model_dump() for one in stays]), BEFORE)
     assert (moved.persons["hal"].arrives, moved.persons["hal"].leaves) == (date(2026, 11, 5), date(2026, 11, 8))
     tom = moved.persons["tom"]
     assert tom.absences[0].first <= date(2026, 11, 2)
     assert tom.absences[0].last >= date(2026, 11, 16)
-    assert moved.visits == ()
+    assert [(one.id, one.first, one.guests) for one in moved.visits] == [("g", date(2026, 11, 9), 2)]
 
 
 def test_the_storm_season_may_run_over_the_turn_of_the_year() -> None:

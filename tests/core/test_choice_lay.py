@@ -10,7 +10,7 @@ import pytest
 from benches.generate import generated_refit
 from rovask.core.books.forecast import forecast
 from rovask.core.choice.laid import Laid, WayState
-from rovask.core.choice.lay import Desk, Laying
+from rovask.core.choice.lay import Laying, SideBySide
 from rovask.core.odds.odds import odds_of
 from rovask.core.plan.planner import Planned, plan_and_judge
 from rovask.core.plan.solver.improve import Stop
@@ -28,9 +28,9 @@ def way(key: str, *acts: dict[str, object]) -> ProposedWay:
     return ProposedWay(id=key, title=key, acts=tuple(Act.model_validate(act) for act in acts))
 
 
-def desk_of(made: Refit, *ways: ProposedWay, now: datetime = HAUL) -> tuple[Desk, Planned]:
+def desk_of(made: Refit, *ways: ProposedWay, now: datetime = HAUL) -> tuple[SideBySide, Planned]:
     planned = plan_and_judge(made, now)
-    return Desk(made, planned, layings(made, ways, planned, now, library())), planned
+    return SideBySide(made, planned, layings(made, ways, planned, now, library())), planned
 
 
 def laid(made: Refit, *ways: ProposedWay, runs: int = 2_000, now: datetime = HAUL) -> Laid:
@@ -42,7 +42,7 @@ def test_a_way_that_changes_nothing_has_no_effect_at_all_however_lucky_its_searc
     made = generated_refit(40, 3)
     planned = plan_and_judge(made, made.haul_at)
     renamed = made.supposed(name="The same under another name")
-    found = Desk(made, planned, [Laying("same", "Same", renamed)]).settled(time.monotonic, Stop(), 1_500, 0.3)
+    found = SideBySide(made, planned, [Laying("same", "Same", renamed)]).settled(time.monotonic, Stop(), 1_500, 0.3)
     one = found.ways[1]
     assert one.gains is not None
     assert one.later is not None

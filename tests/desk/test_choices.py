@@ -206,13 +206,13 @@ def test_what_is_being_laid_out_is_not_kept_of_a_refit_that_changed_meanwhile(
     settings: Settings, pk: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     key = lay_out(settings, pk)
-    first = work.Sides.first
+    first = work.SideBySide.first
 
     def changed_meanwhile(self: Any) -> Laid:
         changed(settings, pk, lambda one: Refit.model_validate(one.model_dump() | {"budget": 12_345}))
         return first(self)
 
-    monkeypatch.setattr(work.Sides, "first", changed_meanwhile)
+    monkeypatch.setattr(work.SideBySide, "first", changed_meanwhile)
     assert not work.lay(settings, pk, key)
     with reading(settings.database_url) as session:
         assert laid.line(session, pk, key) == []

@@ -24,8 +24,8 @@ from rovask.web.ways_told import SAME, rows_of
 from rovask.work.choices import lay
 from tests.acts import aside_of, changed
 from tests.acts import rows_of as kept_rows
-from tests.builders import HAUL
-from tests.conftest import SKIPPER, Browser, Sailor
+from tests.builders import HAUL, person, refit, task
+from tests.conftest import SKIPPER, Browser, Sailor, kept_for_both
 from tests.web.test_odds_pages import LISBON
 
 
@@ -295,3 +295,38 @@ def test_a_point_of_the_frontier_is_laid_beside_as_it_is(sailor: Sailor, demo_pk
     assert answer.headers["location"].endswith(row.id)
     assert row.ways[0].acts[0].of == "chain"
     assert sailor.post(f"/r/{demo_pk}/date/take", {"point": "9"}).status_code == 422
+
+
+def test_who_has_no_date_in_a_season_is_asked_for_on_the_page(sailor: Sailor, settings: Settings) -> None:
+    """A helper of the spring haul-out: in autumn she is asked for, and may say that she can't."""
+    haul = settings.clock() + timedelta(days=40)
+    people = [
+        person("ann"),
+        person("hal", role="helper", arrives=str(haul.date()), leaves=str((haul + timedelta(days=5)).date())),
+    ]
+    made = refit(task("a"), people=people, haul_at=haul.isoformat(), launch_at=(haul + timedelta(days=20)).isoformat())
+    pk = kept_for_both(settings, made)
+    form = {"haul1": "5 Oct 2026 09:00", "launch1": "29 Oct 2026 10:00", "lay1": "18", "berth1": "240"}
+    asked = sailor.post(f"/r/{pk}/seasons", form)
+    assert asked.status_code == 422
+    assert "say from when to when Hal could come" in asked.text
+    assert 'value="5 Oct 2026 09:00"' in asked.text
+    half = sailor.post(f"/r/{pk}/seasons", form | {"first1-hal": "7 Oct 2026"})
+    assert half.status_code == 422
+    assert 'value="7 Oct 2026"' in half.text
+    done = sailor.post(f"/r/{pk}/seasons", form | {"first1-hal": "7 Oct 2026", "last1-hal": "12 Oct 2026"})
+    assert done.status_code == 303
+    key = done.headers["location"].rpartition("/")[2]
+    assert lay(settings, pk, key)
+    page = sailor.get(f"/r/{pk}/choices/{key}").text
+    for label in ("Weather of its months", "Daylight", "Storm season", "no storm season typed"):
+        assert label in page
+    back = sailor.get(f"/r/{pk}/seasons").text
+    assert 'value="12 Oct 2026"' in back
+    change = re.search(r'name="change" value="(\d+)"', page)
+    assert change is not None
+    taken = sailor.post(f"/r/{pk}/choices/{key}/take", {"way": "season-1", "reason": "cheaper", "change": change[1]})
+    assert taken.status_code == 303
+    after = kept_rows(settings, pk).refit
+    assert (str(after.persons["hal"].arrives), after.yard.lay_day) == ("2026-10-07", 1_800)
+    assert after.launch_at.astimezone(LISBON).strftime("%d %b %H:%M") == "29 Oct 10:00"

@@ -32,7 +32,7 @@ def choose(
     from pydantic import TypeAdapter, ValidationError
 
     from rovask.core.choice.laid import WayState
-    from rovask.core.choice.lay import Desk
+    from rovask.core.choice.lay import SideBySide
     from rovask.core.plan.solver.improve import Stop
     from rovask.core.refit.model import ProposedWay
     from rovask.core.reports.log_lines import last_noted
@@ -52,7 +52,7 @@ def choose(
         raise RovaskError(f"{ways}: {error}") from None
     moment = moment_of(now, last_noted(refit))
     planned = _planned(refit, moment, plan_file)
-    desk = Desk(refit, planned, layings(refit, laid, planned, moment, library()), seed)
+    desk = SideBySide(refit, planned, layings(refit, laid, planned, moment, library()), seed)
     found = desk.settled(time.monotonic, Stop(), runs, seconds)
     typer.echo(found.model_dump_json(indent=2))
     raise typer.Exit(0 if all(one.state is WayState.WORKED for one in found.ways) else 1)

@@ -8,7 +8,7 @@ from __future__ import annotations
 import time
 
 from rovask.core.choice.date_told import DateTold
-from rovask.core.choice.lay import Desk as Sides
+from rovask.core.choice.lay import SideBySide
 from rovask.core.plan.solver.improve import Stop
 from rovask.desk.acts import layings
 from rovask.desk.command import Actor
@@ -37,7 +37,7 @@ def lay(settings: Settings, pk: int, key: str) -> bool:
     if row is None or row.taken or not kept.refit.tasks:
         return False
     moment = kept.now(settings.clock()).replace(microsecond=0)
-    sides = Sides(kept.refit, planned, layings(kept.refit, row.ways, planned, moment, at_hand, key))
+    sides = SideBySide(kept.refit, planned, layings(kept.refit, row.ways, planned, moment, at_hand, key))
     if not desk.run(ROVASK, KeepLaid(key, sides.first(), kept.change), pk):
         return False
     found = sides.settled(time.monotonic, Stop(), seconds=settings.choice_seconds)

@@ -68,7 +68,7 @@ class _Played:
     money: Minors
 
 
-class Desk:
+class SideBySide:
     """The ways of one choice beside the refit as it is; told twice, first roughly and then settled."""
 
     def __init__(

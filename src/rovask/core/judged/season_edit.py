@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 
@@ -10,7 +11,7 @@ from rovask.core.plain.faults import Fault, RefitFaults, refused
 from rovask.core.plain.money import rounded
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.givens.choices import Charge
-from rovask.core.refit.model import Act, DayRange, Person, Refit, Visit, YardExtra
+from rovask.core.refit.model import Act, DayRange, Refit, Visit, YardExtra
 
 MONTH = Decimal("30.4375")  # days, as a mean
 AWAY_AFTER = timedelta(days=240)  # past the launch, as long as any plan looks
@@ -37,7 +38,10 @@ def moved_to(refit: Refit, act: Act, now: datetime) -> Refit:
         raise RefitFaults(
             [Fault("stays", f"Say when {name} could come in that season, or that they can't.") for name in unsaid]
         )
-    visits = [one for one in refit.visits if one.person not in said]
+    visits = [one for one in refit.visits if one.person not in said and one.id not in said]
+    guests = (one for one in refit.visits if one.person is None and one.id in said)
+    visits += [one.model_copy(update={"first": then.first, "last": then.last})
+               for one in guests if (then := said[one.id]).first is not None]  # fmt: skip
     people = []
     for person in refit.people:
         if person.id not in said:
@@ -83,16 +87,26 @@ def moved_to(refit: Refit, act: Act, now: datetime) -> Refit:
     )  # fmt: skip
 
 
-def without_date(refit: Refit, haul: datetime, launch: datetime) -> list[Person]:
-    """Whoever comes and goes on days that don't reach into a season: helpers, trades on visits. They have to be asked."""
+@dataclass(frozen=True, slots=True)
+class Undated:
+    """Who has no date in a season: a person's id, or that of a stay of guests."""
+
+    id: str
+    name: str
+
+
+def without_date(refit: Refit, haul: datetime, launch: datetime) -> list[Undated]:
+    """Whoever comes and goes on days that don't reach into a season: helpers, trades on visits, guests. They have to be asked."""
     first, last = _day(refit, haul), _day(refit, launch)
-    out = []
+    out = list[Undated]()
     for person in refit.people:
         stays = [(one.first, one.last) for one in refit.visits if one.person == person.id]
         if not stays and (person.arrives is not None or person.leaves is not None):
             stays = [(person.arrives or date.min, person.leaves or date.max)]
         if stays and not any(begins <= last and ends >= first for begins, ends in stays):
-            out.append(person)
+            out.append(Undated(person.id, person.name))
+    guests = (one for one in refit.visits if one.person is None)
+    out += [Undated(one.id, one.title) for one in guests if not (one.first <= last and one.last >= first)]
     return out
 
 

@@ -9,11 +9,11 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rovask.core.choice.seasons import ABOUT
-from rovask.core.judged.season_edit import without_date
+from rovask.core.judged.season_edit import Undated, without_date
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plain.words import day
 from rovask.core.refit import typed
-from rovask.core.refit.model import Act, Person, ProposedWay, StayThen, Ways
+from rovask.core.refit.model import Act, ProposedWay, StayThen, Ways
 from rovask.core.refit.ways.choices import ActSort
 from rovask.desk.commands.choices import LayAnew, LayOut, open_about
 from rovask.desk.rights import Right
@@ -38,7 +38,7 @@ def seasons(request: Request, who: Who, pk: Pk) -> Response:
 
 def _shown(
     request: Request, page: Page, faults: dict[str, list[str]] | None = None, was: Mapping[str, str] | None = None,
-    asked: Mapping[int, list[Person]] | None = None, status: int = 200,
+    asked: Mapping[int, list[Undated]] | None = None, status: int = 200,
 ) -> Response:  # fmt: skip
     refit = page.kept.refit
     there = open_about(refit, ABOUT)
@@ -55,13 +55,14 @@ def _shown(
     return render(request, "seasons.html", context, status)
 
 
-def _asked(page: Page, there: Ways | None) -> dict[int, list[Person]]:
+def _asked(page: Page, there: Ways | None) -> dict[int, list[Undated]]:
     """By season, whoever had to be asked for it."""
     if there is None:
         return {}
-    people = page.kept.refit.persons
+    refit = page.kept.refit
+    names = {one.id: one.name for one in refit.people} | {one.id: one.title for one in refit.visits}
     return {
-        at: [people[one.person] for act in way.acts for one in act.stays if one.person in people]
+        at: [Undated(one.person, names[one.person]) for act in way.acts for one in act.stays if one.person in names]
         for at, way in enumerate(there.ways, 1)
     }
 
@@ -90,7 +91,7 @@ def ask_seasons(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     page = page_here(request, who, pk, Right.WORK)
     refit = page.kept.refit
     given = {name: value for name, value in posted.form.items() if isinstance(value, str)}
-    asked: dict[int, list[Person]] = {}
+    asked: dict[int, list[Undated]] = {}
     faults: list[Fault] = []
     ways = []
     hauled = refit.haul_at <= page.now or any(task.begun_at for task in refit.tasks.values())
@@ -117,7 +118,7 @@ def ask_seasons(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     return on_to(f"/r/{pk}/choices/{key}")
 
 
-def _season(page: Page, given: Mapping[str, str], at: int, asked: dict[int, list[Person]], *, hauled: bool) -> Act:
+def _season(page: Page, given: Mapping[str, str], at: int, asked: dict[int, list[Undated]], *, hauled: bool) -> Act:
     """One season as it was typed. Raises RefitFaults."""
     refit, faults, data = page.kept.refit, list[Fault](), dict[str, Any]()
 
@@ -158,7 +159,7 @@ def _season(page: Page, given: Mapping[str, str], at: int, asked: dict[int, list
     return Act(do=ActSort.SEASON, stays=tuple(one for one in stays if one is not None), **data)
 
 
-def _stay(page: Page, given: Mapping[str, str], at: int, person: Person, faults: list[Fault]) -> StayThen | None:
+def _stay(page: Page, given: Mapping[str, str], at: int, person: Undated, faults: list[Fault]) -> StayThen | None:
     """When somebody could come in a season, as it was typed."""
     if given.get(f"not{at}-{person.id}"):
         return StayThen(person=person.id)

@@ -16,7 +16,7 @@ AS_IT_IS = "as-it-is"  # the way that every other is compared with: nothing is d
 
 
 class StayThen(Frozen):
-    """When somebody is there in another season; both None: not at all."""
+    """When somebody is there in another season; both None: not at all. person: their id, or that of a stay of guests."""
 
     person: Key
     first: Day | None = None
