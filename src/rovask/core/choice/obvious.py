@@ -74,10 +74,17 @@ def question_about(refit: Refit, plan: Plan, about: str, express: tuple[int, int
     if not title:
         return None
     ways = tuple(
-        ProposedWay(id=f"way-{at}", title="; ".join(act_words(refit, act) for act in row)[:120], acts=row)
+        ProposedWay(id=f"way-{at}", title=_title([act_words(refit, act) for act in row]), acts=row)
         for at, row in enumerate(acts[:MOST_WAYS], 1)
     )
     return Question(title[:120], about, ways)
+
+
+def _title(words: list[str]) -> str:
+    """A way by its first act or two; how many more there are is told by their list."""
+    if len(words) <= 2:
+        return "; ".join(words)[:120]
+    return f"{words[0][:100]} and {len(words) - 1} more"
 
 
 def _of_job(refit: Refit, job: Job) -> Iterator[Act]:
@@ -147,13 +154,13 @@ def _surer(refit: Refit, plan: Plan) -> Iterator[tuple[Act, ...]]:
     hands = [one for one in refit.people if one.role in (Role.OWNER, Role.HELPER) and one.hours]
     if hands:
         yield tuple(Act(do=ActSort.LONGER, of=one.id, hours=1) for one in hands[:6])
-    looks = [
-        one.task
+    looks = {
+        one.task: planned[one.task].start
         for one in refit.unknowns
         if one.state is UnknownState.OPEN and one.task in planned and not refit.tasks[one.task].begun_at
-    ]
-    if looks:
-        yield tuple(Act(do=ActSort.LOOK_FIRST, of=task) for task in dict.fromkeys(looks) if task is not None)[:3]
+    }
+    if looks:  # the one that is planned last can be taken sooner, if any can
+        yield (Act(do=ActSort.LOOK_FIRST, of=max(looks, key=lambda task: looks[task]) or ""),)
     slot = next_slot(refit)
     if slot is not None:
         yield (Act(do=ActSort.SLOT, at=slot),)
