@@ -208,7 +208,14 @@ def test_make_the_date_is_asked_with_its_prices_and_says_what_is_typed_wrong(
         None,
         False,
     )
+    assert asked.acts == ()
     assert "the first points come" in sailor.get(path).text
+    assert sailor.post(path, {"odds": "8", "desk": "on"}).status_code == 303
+    with reading(settings.database_url) as session:
+        then = laid.date_then(session, demo_pk, settings.clock())
+    assert then is not None
+    # of the demo's three open choices, slots left away and what stands there twice once
+    assert [act.do.value for act in then.asked.acts] == ["interim fix", "next time", "express", "one more hand"]
     assert sailor.post(f"{path}/stop").status_code == 303
     assert "Stopping" in sailor.get(path).text or "Being planned" in sailor.get(path).text
 

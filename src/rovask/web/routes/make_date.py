@@ -9,11 +9,13 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from rovask.core.choice.act_words import act_words
 from rovask.core.choice.levers import Asked, may_be_left
 from rovask.core.plain.faults import Fault, RefitFaults, refused
 from rovask.core.plain.half_hours import half_hours
 from rovask.core.refit import typed
-from rovask.core.refit.model import ProposedWay
+from rovask.core.refit.model import Act, ProposedWay
+from rovask.core.refit.ways.choices import ActSort
 from rovask.core.refit.ways.kinds import MOST_ACTS
 from rovask.core.refit.work.choices import Need
 from rovask.desk.commands.choices import AskDate, LayOut, StopDate
@@ -55,6 +57,7 @@ def _shown(
         was=was if was is not None else _was(page, then),
         faults=faults or {},
         must=must,
+        desk=[act_words(page.refit, act) for act in on_the_desk(page)],
         tab="date",
     )
     return render(request, "make_date.html", context, status)
@@ -72,6 +75,7 @@ def _was(page: Page, then: DateThen | None) -> dict[str, Any]:
             "own_times": "1.5",
             "looks": "on",
             "offers": "on",
+            "desk": "on",
         }
         return first | {"express_days": "2", "must": ()}
     asked = then.asked
@@ -90,6 +94,7 @@ def _was(page: Page, then: DateThen | None) -> dict[str, Any]:
         "express_money": "" if asked.express_money is None else typed.minor_text(asked.express_money, c),
         "slots": "\n".join(moment_text(at, zone) for at in asked.slots),
         "looks": "on" if asked.looks else "",
+        "desk": "on" if asked.acts else "",
         "offers": "on" if asked.offers else "",
     }
 
@@ -133,6 +138,8 @@ def _asked(page: Page, given: Mapping[str, Any]) -> Asked:
     read("express_money", lambda text: typed.minor(text, c))
     read("slots", lambda text: _slots(page, text))
     data |= {name: bool(given.get(name)) for name in ("leave", "own_hands", "looks", "offers")}
+    if given.get("desk"):
+        data["acts"] = on_the_desk(page)
     known = {job.id for job in page.refit.jobs}
     data["must"] = tuple(key for key in given.get("must", ()) if key in known)
     if "odds" not in data and not any(fault.path == "odds" for fault in faults):
@@ -140,6 +147,13 @@ def _asked(page: Page, given: Mapping[str, Any]) -> Asked:
     if faults:
         raise RefitFaults(faults)
     return Asked(**data)
+
+
+def on_the_desk(page: Page) -> tuple[Act, ...]:
+    """What lies on the desk in choices that are open: interim fixes, hands and whatever else was thought of. Slots are asked for apart."""
+    open_ = (way for row in page.kept.refit.ways if not row.taken for way in row.ways)
+    acts = dict.fromkeys(act for way in open_ for act in way.acts if act.do not in (ActSort.SLOT, ActSort.SEASON))
+    return tuple(acts)[:MOST_ACTS]
 
 
 def _slots(page: Page, text: str) -> tuple[Any, ...]:
