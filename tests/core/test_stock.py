@@ -55,7 +55,7 @@ def came(key: str, line: str, quantity: float, condition: str = "arrived", **mor
 
 
 def test_a_leftover_is_used_first_and_is_gone_once_it_is_built_in() -> None:
-    # three sheets wanted, one and a half lie under the mattress; the floor takes 1, the lockers 2
+    # three sheets wanted, one and a half lie in the quarter locker; the floor takes 1, the lockers 2
     made = refit(
         task("floor", parts=["ply"]),
         task("lockers", parts=["ply"]),

@@ -82,17 +82,16 @@ def test_the_tins_are_the_fewest_that_leave_little(cl: int, sizes: tuple[float, 
     assert sum(tins.values()) == min(count for count, _ in fair)
 
 
-def test_half_an_inch_at_twelve_to_one_is_six_inches_and_ten_plies() -> None:
-    """Common practice: 12.7 mm takes 152 mm of taper; at 1.31 mm a ply of 900 g/m² (0.9 / 2.55 + 1.1 / 1.15) it is ten plies."""
-    taper = laminate.taper_of(100, 12.7, 12)
-    assert taper.width == pytest.approx(152.4)
-    assert taper.width / 25.4 == pytest.approx(6.0)
+def test_nine_millimetres_at_twelve_to_one_are_a_hand_and_seven_plies() -> None:
+    """12:1 is common practice: 9 mm takes 108 mm; at 1.31 mm a ply of 900 g/m² (0.9 / 2.55 + 1.1 / 1.15) it is seven plies."""
+    taper = laminate.taper_of(100, 9, 12)
+    assert taper.width == pytest.approx(108)
     assert laminate.ply_thickness(0.9, 0.45) == pytest.approx(0.9 / 2.55 + 0.9 * 0.55 / 0.45 / 1.15)
-    assert len(taper.plies) == 10
-    assert taper.plies[0].across == pytest.approx(100 + 2 * 152.4)
+    assert len(taper.plies) == 7
+    assert taper.plies[0].across == pytest.approx(100 + 2 * 108)
     steps = {round(a.across - b.across, 6) for a, b in zip(taper.plies, taper.plies[1:], strict=False)}
     assert len(steps) == 1
-    small = laminate.taper_of(100, 12.7, 12, largest_first=False)
+    small = laminate.taper_of(100, 9, 12, largest_first=False)
     assert [ply.across for ply in small.plies] == [ply.across for ply in reversed(taper.plies)]
 
 

@@ -16,7 +16,7 @@ from tests.reference.test_bench import result
 
 SIGNS = {"÷": "/", "×": "*", "·": "*", "−": "-", "^": "**", "²": "**2", "³": "**3", "√": "sqrt", "π": "pi"}
 COATS = {"area": "", "solids": "50", "film": "55", "how": "roller"}
-TAPER = {"skin": "12.7", "ratio": "12", "mass": "900", "share": "45", "waste": "20"}
+TAPER = {"skin": "9", "ratio": "12", "mass": "900", "share": "45", "waste": "20"}
 RUDDER = {"stock": "0.9", "room": "0.4", "gap": "2", "paint": "400", "growth": "2", "least": "1"}
 SHOWN: list[tuple[str, str, dict[str, str], dict[str, float], str]] = [
     ("coats", "waterline × (beam + draft) × share by keel", COATS,
@@ -27,7 +27,7 @@ SHOWN: list[tuple[str, str, dict[str, str], dict[str, float], str]] = [
      {"dry film": 100, "volume solids": 0.6}, "Wet film to lay"),
     ("cure", "hours × 2 ^ ((20 − temperature) ÷ 10)", {"least": "6", "temperature": "10", "coldest": "5"},
      {"hours": 6, "temperature": 10}, "Dry to overcoat after"),
-    ("taper", "thickness × ratio", TAPER, {"thickness": 12.7, "ratio": 12}, "Taper on every side"),
+    ("taper", "thickness × ratio", TAPER, {"thickness": 9, "ratio": 12}, "Taper on every side"),
     ("taper", "glass ÷ 2.55 + resin ÷ 1.15", TAPER, {"glass": 0.9, "resin": 0.9 * 55 / 45}, "Plies: each"),
     ("taper", "fibre × (1 − Wf) ÷ Wf × (1 + waste)", TAPER,
      {"fibre": 0.77, "Wf": 0.45, "waste": 0.2}, "Resin with its hardener"),
@@ -43,7 +43,7 @@ SHOWN: list[tuple[str, str, dict[str, str], dict[str, float], str]] = [
      {"centres": 120, "both swings": 170}, "Between the handles at their closest"),
     ("flooding", "3600000 · Cd · A · √(2 · g · h)", {"across": "38", "depth": "0.5"},
      {"Cd": 0.6, "A": math.pi / 4 * 0.038**2, "g": 9.81, "h": 0.5}, "Comes in"),
-    ("chain", "0.022 × size²", {"size": "10", "metres": "1"}, {"size": 10}, "Weighs: each"),
+    ("chain", "0.0225 × size²", {"size": "10", "metres": "1"}, {"size": 10}, "Weighs: each"),
     ("cable", "0.0164 · I · L ÷ ΔU", {"amps": "10", "metres": "6", "volts": "12", "drop": "3"},
      {"I": 10, "L": 12, "ΔU": 0.36}, "Section by voltage drop"),
     ("rudder", "stock + 5 cm − room", RUDDER, {"stock": 90, "5 cm": 5, "room": 40}, "Lift, or pit"),

@@ -66,7 +66,7 @@ def library() -> Library:
     recipes: dict[str, Recipe] = {}
     for file in sorted(folder.iterdir(), key=lambda file: file.name):
         stem, _, kind = file.name.partition(".")
-        if kind != "toml" or stem == COMMON:
+        if kind != "toml" or stem.startswith("_"):  # what recipes share, and the tables of core/craft
             continue
         try:
             recipe = read_recipe(file.read_bytes(), common)

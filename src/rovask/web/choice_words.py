@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+STEP_WORDS = {"deck": "the deck", "keel": "the keel"}
+WHICH_WORDS = {"main": "main mast", "third": "third mast", "middle": "middle hull"}
+
+
 STATE_WORDS = {
     "afloat_before": "afloat, before the haul",
     "lifting": "being lifted and blocked",

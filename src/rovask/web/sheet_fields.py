@@ -15,10 +15,11 @@ from rovask.core.refit.givens.choices import (
     Rudder,
     Service,
     Spot,
+    Which,
 )
 from rovask.core.refit.stores.choices import Lies, PartStatus
 from rovask.core.refit.work.choices import Deed, Emission, Need, Opens, State, Sureness, UsualOf
-from rovask.web.choice_words import STATE_WORDS, STATUS_WORDS, SURENESS_WORDS
+from rovask.web.choice_words import STATE_WORDS, STATUS_WORDS, STEP_WORDS, SURENESS_WORDS, WHICH_WORDS
 from rovask.web.day_fields import DAY_FIELDS
 from rovask.web.field import Field, How, choices, gear, jobs, lines, parts, people, places, tasks
 from rovask.web.seen_fields import SEEN_FIELDS
@@ -198,6 +199,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             help="for the drawing and the recipes",
             optional=True,
         ),
+        Field("which", "Which of two", How.CHOICE, options=choices(Which, WHICH_WORDS), optional=True),
         Field("capacity", "Room for", How.NUMBER, "hands at once"),
         Field("outdoors", "Outdoors: daylight only, and dust drifts", How.TICK),
         Field("opens_onto", "Opens onto", How.MANY, options=places, help="dust and fumes reach these"),
@@ -230,13 +232,16 @@ FIELDS: dict[str, tuple[Field, ...]] = {
             "mast_step",
             "Mast stands on",
             How.CHOICE,
-            options=choices(MastStep, {"deck": "the deck", "keel": "the keel"}),
+            options=choices(MastStep, STEP_WORDS),
         ),
+        Field("mizzen_step", "Mizzen stands on", How.CHOICE, options=choices(MastStep, STEP_WORDS), optional=True),
+        Field("third_step", "Third mast stands on", How.CHOICE, options=choices(MastStep, STEP_WORDS), optional=True),
         Field("mast_height_m", "Mast height", How.NUMBER, "m", "over the waterline; empty: guessed", optional=True),
         Field("freeboard_bow_m", "Freeboard at the bow", How.NUMBER, "m", "empty: guessed", optional=True),
         Field("freeboard_stern_m", "Freeboard at the stern", How.NUMBER, "m", "empty: guessed", optional=True),
         Field("bottom_area_m2", "Bottom area, measured", How.NUMBER, "m²", "empty: estimated", optional=True),
         Field("engines", "Engines", How.NUMBER),
+        Field("rudders", "Rudders", How.NUMBER, "", "empty: one, or one a hull of two", optional=True),
         Field("propeller", "Propeller", How.CHOICE, options=choices(Propeller, {})),
         Field("cooling", "Cooling", How.CHOICE, options=choices(Cooling, {"keel": "keel cooler"})),
         Field("through_hulls", "Openings in the hull", How.NUMBER),

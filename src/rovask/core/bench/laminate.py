@@ -38,10 +38,10 @@ class Taper:
 
 
 def taper_width(skin: float, ratio: float) -> float:
-    """Width of the taper in mm on every side: thickness x ratio; 12:1 on 12.7 mm takes 152 mm (common practice).
+    """Width of the taper in mm on every side: thickness x ratio; 12:1 is common practice.
 
-    >>> round(taper_width(12.7, 12), 1)
-    152.4
+    >>> taper_width(9, 12)
+    108
     """
     return skin * ratio
 

@@ -17,7 +17,7 @@ from rovask.core.bench.calculator import (
     pounds,
 )
 from rovask.core.bench.loads import HAND, hands_for, lift_for, rudder_mass
-from rovask.core.bench.metal import chain_mass
+from rovask.core.bench.metal import CHAIN_LEAST, CHAIN_MOST, chain_mass
 
 PROPS = "Nobody but the yard lifts her, digs near a prop or touches one."
 
@@ -39,6 +39,12 @@ def _chain(values: Values, _: AskedAt) -> Result:
     return Result(
         (
             Row("Weighs", f"{kg:.0f} kg", pounds(kg), f"{kg / values['metres']:.2f} kg/m", main=True),
+            Row(
+                "By its label",
+                f"{kg * CHAIN_LEAST:.0f} to {kg * CHAIN_MOST:.0f} kg",
+                f"{pounds(kg * CHAIN_LEAST)} to {pounds(kg * CHAIN_MOST)}",
+                "makers differ: the label comes first",
+            ),
             Row(
                 "Carried",
                 f"by two in {trips} trip{'s' if trips > 1 else ''}, or by one in {math.ceil(round(kg / values['head'], 6))}",
@@ -74,9 +80,9 @@ CHAIN_ = Calculator(
         Input("colours", "Colours in order", "", "red white blue yellow"),
         Input("head", "For each head and trip", "kg", HAND, 5, 60, help="more in a barrow on level ground"),
     ),
-    "0.022 × size² kg/m",
-    "Mass of short link chain, from memory; 75 m of 12 mm over 200 kg: common practice.",
-    "Short link steel chain of 6 to 16 mm, some 5 % either way.",
+    "0.0225 × size² kg/m",
+    "DIN 766: 1.4, 2.25 and 3.3 kg/m for 8, 10 and 12 mm, from memory; labels from 3 % under to 8 % over it. Loads: by what hands may lift, as the recipe counts them.",
+    "Short link steel chain of 6 to 16 mm; long links weigh less.",
     _chain,
     ("Chain runs out on its own: lash it before you lean over it. " + LOAD,),
 )
@@ -139,7 +145,7 @@ RUDDER = Calculator(
         Input("least", "Room wanted", "mm", 1, 0, 20),
     ),
     "lift = stock + 5 cm − room; gap left = gap − paint on both faces − growth; cut back = room wanted − gap left",
-    "Geometry; dry-fit before paint and allow for it, growth needs clearance: common practice. 750 kg/m³ for a blade: judgement.",
+    "Geometry; dry-fit before paint and allow for it on both faces, a skeg's too. Room by the maker, else two views: room for growth (type some), or so tight that none enters (type 0): common practice. 750 kg/m³ for a blade: judgement.",
     "Blades of foam and laminate on a metal stock.",
     _rudder,
     (PROPS, LOAD),

@@ -7,6 +7,9 @@ import math
 HAND = 20.0  # kg for each pair of hands, held close at waist height (from memory: guidance lies between 16 and 25 kg)
 
 
+PAIR = 2 * 0.8 * HAND  # kg that two carry together in one go
+
+
 def hands_for(mass: float, hand: float = HAND) -> int:
     """Pairs of hands for a mass in kg, carried together: each adds less, since the load is never shared evenly.
 

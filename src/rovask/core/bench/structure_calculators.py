@@ -98,7 +98,7 @@ TAPER = Calculator(
     "How wide to taper, which plies in which sizes, how much cloth, resin and filler.",
     (
         Input("hole", "Hole across", "mm", 150, 1, 3000),
-        Input("skin", "Laminate", "mm", 12.7, 1, 80),
+        Input("skin", "Laminate", "mm", 9, 1, 80),
         Input("ratio", "Taper", ": 1", 12, 10, 30),
         Input(
             "order",
@@ -217,7 +217,7 @@ RESIN = Calculator(
     "resin",
     "Resin stock against the plan",
     "Structure",
-    "When the resin runs out, by the tasks that take it. Always more than you think.",
+    "When the resin runs out, by the tasks that take it, and by when more is ordered.",
     (
         Input("stock", "In stock", "kg", _in_stores, 0, 5000, help="as Stores has it"),
         Input("reserve", "Reserve", "kg", 2, 0, 500),

@@ -34,8 +34,10 @@ MISHAPS: tuple[Mishap, ...] = (
         "No water at the exhaust",
         (
             "Stop the engine within half a minute.",
-            "Is the inlet open? Is the strainer full, its lid seated, its seal in?",
-            "Fill the strainer to the brim, close it, start again, count to thirty.",
+            "Shut the inlet valve before the strainer's lid comes off: where the strainer lies below the waterline, its open lid is a hole in the boat.",
+            "Lid off: basket clean? Fill it with water until it stands at the lid's seat, hose and all; seal in, lid tight.",
+            "One at the stop, one at the valve. Start, and open the inlet at once.",
+            "Eyes on the exhaust, by the clock: no water within 20 seconds, stop. Where the strainer lies above the waterline the pump must lift it there: fill its hose too and try once more.",
             "Still none: shut the inlet, take the pump's cover off, look at the impeller and which way its blades lie.",
             "The siphon break and the vented loop: free, and the right way round?",
             "Still none: she is not let go under engine. Warped to a berth, or she goes up again.",

@@ -13,15 +13,19 @@ from rovask.core.plain.currency import exponent
 from rovask.core.plain.faults import Fault, RefitFaults, faults_of
 from rovask.core.plain.half_hours import half_hours, of_a_unit
 from rovask.core.plain.money import rounded
-from rovask.core.recipes.answers import Answers, checked_answers, refusals, values_of
+from rovask.core.recipes.answers import Answers, asked, checked_answers, refusals, sides_asked, values_of
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.formula import BadFormula, Value, holds, number
-from rovask.core.recipes.recipe import Recipe, StepLine
-from rovask.core.recipes.ties import Ties, free_id, steps_of
-from rovask.core.refit.givens.choices import Spot
+from rovask.core.recipes.places import name_of, place_at
+from rovask.core.recipes.recipe import Recipe
+from rovask.core.recipes.sides import EACH_OF, SAID, Each, letter_of, sides_of
+from rovask.core.recipes.ties import Copy, Ties, free_id, sided_steps
+from rovask.core.refit.givens.choices import Spot, Which
 from rovask.core.refit.model import Gear, Inspection, OffBoat, Place, Refit, Unknown
 from rovask.core.refit.work.choices import Deed
 from rovask.core.refit.work.kinds import Choice, Job, Link, Part, Task, WorkTime
+
+COMPARE = "Compare with the other side."
 
 
 class DoesNotFit(RefitFaults):
@@ -96,15 +100,35 @@ class _Expander:
         self.library, self.common, self.recipe, self.refit = library, library.common, recipe, refit
         self.answers = answers
         self.own = own - set(library.common.reserved)
-        self.names = values_of(recipe, refit, answers)
+        self.named: dict[tuple[Which | None, Each | None], dict[str, Value]] = {}
+        self.names = self.names_for(None)
         self.job_id = free_id(recipe.id, {job.id for job in refit.jobs} | set(refit.tasks))
-        wanted = [row for row in recipe.task if holds(row.when, self.names)]
-        self.shared = {row.id: task for row in wanted if (task := self._shared(row)) is not None}
-        self.kept = [row for row in wanted if row.id not in self.shared]
-        self.steps = {row.id for row in wanted}
-        self.place_of: dict[Spot, str] = {}
+        wanted = [copy for copy in self._copies() if holds(copy.row.when, self.names_for(copy.side, copy.each))]
+        self.shared = {copy.at: task for copy in wanted if (task := self._shared(copy)) is not None}
+        self.kept = [copy for copy in wanted if copy.at not in self.shared]
+        self.steps: dict[str, list[Which | None]] = {}
+        for copy in wanted:
+            self.steps.setdefault(copy.row.id, []).append(copy.side)
+        self.place_of: dict[tuple[Spot, Which | None], str] = {}
         self.new_places: list[Place] = []
         self.new_gear: list[Gear] = []
+
+    def names_for(self, side: Which | None, each: Each | None = None) -> dict[str, Value]:
+        """What the formulas of a copy may use."""
+        if (side, each) not in self.named:
+            self.named[side, each] = values_of(self.recipe, self.refit, self.answers, side=side, each=each)
+        return self.named[side, each]
+
+    def _copies(self) -> Iterator[Copy]:
+        """The steps, each as often as it is done: for every side that was chosen, or of an ``each`` of its own for all."""
+        chosen = sides_asked(self.recipe, self.refit, self.answers)
+        for row in self.recipe.task:
+            if row.each is not None and row.each is not self.recipe.each:
+                for side in sides_of(self.refit.boat, row.each) or (None,):
+                    yield Copy(row, side, row.each if side else None)
+            else:
+                for side in (None,) if row.once else chosen or (None,):
+                    yield Copy(row, side)
 
     def all(self) -> Expansion:
         if not self.kept:
@@ -119,9 +143,10 @@ class _Expander:
             if part is not None
         ]
         have = {part.id for part in parts}
-        tasks = tuple(self._task(row, have) for row in self.kept)
+        tasks = tuple(self._task(copy, have) for copy in self.kept)
         chosen = tuple(
-            Choice(name=ask.label, value=_spoken(self.answers[name], ask.unit)) for name, ask in self.recipe.ask.items()
+            Choice(name=ask.label, value=_spoken(self.answers[name], ask.unit))
+            for name, ask in asked(self.recipe, self.refit).items()
         )
         job = Job(
             id=self.job_id,
@@ -136,33 +161,34 @@ class _Expander:
             answers=self.answers,
             job=job,
             parts=tuple(parts),
-            links=tuple(
-                Ties(
-                    self.library, self.recipe, self.refit, self.job_id, self.kept, self.shared, self.names, self.key
-                ).all()
-            ),
+            links=tuple(Ties(self).all()),
             unknowns=tuple(self._unknowns()),
             off_boat=tuple(self._off()),
             inspections=tuple(self._inspections()),
             places=tuple(self.new_places),
             gear=tuple(self.new_gear),
             cautions=tuple(
-                dict.fromkeys(self.common.cautions[name].text for row in self.kept for name in row.cautions)
+                dict.fromkeys(self.common.cautions[name].text for copy in self.kept for name in copy.row.cautions)
             ),
             skills=frozenset(skill for task in tasks for skill in ((task.skill,) if task.skill else ()) + task.skilled),
         )
 
-    def key(self, step: str) -> str:
+    def key(self, step: str, side: Which | None = None) -> str:
         """The id that a step of this recipe has as a task: of another job where it is shared."""
-        return self.shared.get(step) or f"{self.job_id}-{step}"
+        return self.shared.get((step, side)) or f"{self.job_id}-{step}{letter_of(side)}"
 
-    def _shared(self, row: StepLine) -> str | None:
-        """The task of another job that is this very step, where there is one that isn't done yet."""
-        found = [key for name in row.shares for key in steps_of(self.refit, name)]
+    def near(self, step: str, side: Which | None) -> str:
+        """The task of a step that goes with a side: its own copy, else the one that is done once, else the first."""
+        there = self.steps[step]
+        return self.key(step, side if side in there else None if None in there else there[0])
+
+    def _shared(self, copy: Copy) -> str | None:
+        """The task of another job that is this very step on this side, where there is one that isn't done yet."""
+        found = [key for name in copy.row.shares for key, side in sided_steps(self.refit, name) if side is copy.side]
         return next((key for key in found if self.refit.tasks[key].done_at is None), None)
 
-    def _number(self, text: str) -> float:
-        return number(text, self.names)
+    def _number(self, text: str, side: Which | None = None, each: Each | None = None) -> float:
+        return number(text, self.names_for(side, each))
 
     def _part(self, key: str) -> Part | None:
         row = next(row for row in self.recipe.part if row.id == key)
@@ -181,11 +207,16 @@ class _Expander:
     def _only_shared(self, part: str) -> bool:
         """Whether only steps that another job does need a part."""
         users = [row.id for row in self.recipe.task if part in row.parts and row.id in self.steps]
-        return bool(users) and all(step in self.shared for step in users)
+        return bool(users) and all((step, side) in self.shared for step in users for side in self.steps[step])
 
-    def _task(self, row: StepLine, have: set[str]) -> Task:
-        units = max(round(self._number(row.units)), 1)
-        hours = self._number(row.hours)
+    def _task(self, copy: Copy, have: set[str]) -> Task:
+        row, side = copy.row, copy.side
+
+        def figure(text: str) -> float:
+            return self._number(text, side, copy.each)
+
+        units = max(round(figure(row.units)), 1)
+        hours = figure(row.hours)
         likely = of_a_unit(hours) if units > 1 else half_hours(hours)
         work = WorkTime(
             least=min(of_a_unit(likely * row.least), likely),
@@ -193,15 +224,15 @@ class _Expander:
             most=max(of_a_unit(likely * row.most), likely),
         )
         caution = "\n".join(self.common.cautions[name].text for name in row.cautions)
-        contained = self.key(row.contained_by) if row.contained_by in self.steps else None
+        contained = self.near(row.contained_by, side) if row.contained_by in self.steps else None
         return Task(
-            id=self.key(row.id),
-            title=row.title,
-            place=self._place(row.spot),
+            id=self.key(row.id, side),
+            title=titled(row.title, side),
+            place=self._place(row.spot, side),
             state=row.state,
             work=work,
             units=units,
-            hands=min(max(round(self._number(row.hands)), 1), 8),
+            hands=min(max(round(figure(row.hands)), 1), 8),
             skill=None if row.skill in self.own else row.skill,
             skilled=tuple(skill for skill in row.skilled if skill not in self.own),
             unbroken=row.unbroken,
@@ -213,7 +244,7 @@ class _Expander:
             tender=row.tender,
             contained_by=contained,
             takes_out=row.takes_out,
-            until=self.key(row.until) if row.until in self.steps else None,
+            until=self.near(row.until, side) if row.until in self.steps else None,
             caution=caution,
             check=row.check,
             opens=row.opens,
@@ -222,26 +253,28 @@ class _Expander:
             note=row.note,
         )
 
-    def _place(self, spot: Spot) -> str:
-        """The refit's place for a spot; a new one where it has none."""
-        if spot in self.place_of:
-            return self.place_of[spot]
-        found = next((place.id for place in self.refit.places if place.spot is spot), None)
+    def _place(self, spot: Spot, side: Which | None) -> str:
+        """The refit's place for a spot on a side; a new one where it has none."""
+        if (spot, side) in self.place_of:
+            return self.place_of[spot, side]
+        there = place_at(self.refit, spot, side)
+        found = there.id if there is not None else None
         if found is None:
             usual = next(row for row in self.common.place if row.spot is spot)
-            found = free_id(spot.value, (place.id for place in self.refit.places))
+            found = free_id(spot.value, (place.id for place in (*self.refit.places, *self.new_places)))
             opens = tuple(place.id for place in self.refit.places if place.spot in usual.opens_onto)
             self.new_places.append(
                 Place(
                     id=found,
-                    name=usual.name,
+                    name=name_of(usual.name, side),
                     spot=spot,
+                    which=side,
                     capacity=usual.capacity,
                     outdoors=usual.outdoors,
                     opens_onto=opens,
                 )
             )
-        self.place_of[spot] = found
+        self.place_of[spot, side] = found
         return found
 
     def _gear(self, key: str) -> str:
@@ -257,42 +290,65 @@ class _Expander:
 
     # What hangs on the job
 
+    def _sides(self, *steps: str) -> list[Which | None]:
+        """The sides on which all of the steps are done, where any of them is done by side; else None alone."""
+        if not all(step in self.steps for step in steps):
+            return []
+        sided = [side for step in steps for side in self.steps[step] if side is not None]
+        return list(dict.fromkeys(sided)) or [None]
+
     def _unknowns(self) -> Iterator[Unknown]:
-        for count, row in enumerate(self.recipe.unknown, 1):
-            if row.settled_by in self.steps and holds(row.when, self.names):
-                yield Unknown(
-                    id=free_id(f"{self.job_id}-u{count}", (one.id for one in self.refit.unknowns)),
-                    title=row.title,
-                    chance=min(max(self._number(row.chance), 0.0), 1.0),
-                    hours=half_hours(self._number(row.hours)),
-                    lead_days=max(math.ceil(self._number(row.lead_days)), 0),
-                    money=self._minor(self._number(row.price)),
-                    task=self.key(row.settled_by),
-                    recipe=row.recipe,
-                )
+        count = 0
+        for row in self.recipe.unknown:
+            for side in self._sides(row.settled_by):
+                count += 1
+                if holds(row.when, self.names_for(side)):
+                    yield Unknown(
+                        id=free_id(f"{self.job_id}-u{count}", (one.id for one in self.refit.unknowns)),
+                        title=titled(row.title, side),
+                        chance=min(max(self._number(row.chance, side), 0.0), 1.0),
+                        hours=half_hours(self._number(row.hours, side)),
+                        lead_days=max(math.ceil(self._number(row.lead_days, side)), 0),
+                        money=self._minor(self._number(row.price, side)),
+                        task=self.near(row.settled_by, side),
+                        recipe=row.recipe,
+                    )
 
     def _off(self) -> Iterator[OffBoat]:
-        for count, row in enumerate(self.recipe.off, 1):
-            if {row.off, row.back} <= set(self.shared):
-                continue  # it comes off and goes back with the other job
-            if {row.off, row.back} <= self.steps and holds(row.when, self.names):
-                yield OffBoat(
-                    id=free_id(f"{self.job_id}-o{count}", (one.id for one in self.refit.off_boat)),
-                    what=row.what,
-                    off_task=self.key(row.off),
-                    back_task=self.key(row.back),
-                    note=row.note,
-                )
+        count = 0
+        for row in self.recipe.off:
+            for side in self._sides(row.off, row.back):
+                count += 1
+                tasks = self.near(row.off, side), self.near(row.back, side)
+                if set(tasks) <= set(self.shared.values()):
+                    continue  # it comes off and goes back with the other job
+                if holds(row.when, self.names_for(side)):
+                    yield OffBoat(
+                        id=free_id(f"{self.job_id}-o{count}", (one.id for one in self.refit.off_boat)),
+                        what=titled(row.what, side),
+                        off_task=tasks[0],
+                        back_task=tasks[1],
+                        note=row.note,
+                    )
 
     def _inspections(self) -> Iterator[Inspection]:
-        for count, row in enumerate(self.recipe.look, 1):
-            if row.step in self.steps and holds(row.when, self.names):
+        count = 0
+        for row in self.recipe.look:
+            if row.step not in self.steps:
+                continue
+            each = EACH_OF.get(row.spot)
+            there = sides_of(self.refit.boat, each) if each is not None else ()
+            for side in there or (None,):
+                count += 1
+                if not holds(row.when, self.names_for(None)):
+                    continue
+                how = f"{row.how} {COMPARE}".strip() if side is not None else row.how
                 yield Inspection(
                     id=free_id(f"{self.job_id}-i{count}", (one.id for one in self.refit.inspections)),
-                    title=row.title,
-                    place=self._place(row.spot),
-                    task=self.key(row.step),
-                    how=row.how,
+                    title=titled(row.title, side),
+                    place=self._place(row.spot, side),
+                    task=self.near(row.step, side),
+                    how=how,
                     unit=row.unit,
                     good_to=row.good_to,
                     bad_from=row.bad_from,
@@ -300,6 +356,11 @@ class _Expander:
                     lead_days=row.lead_days,
                     recipe=row.recipe,
                 )
+
+
+def titled(title: str, side: Which | None) -> str:
+    """What is done (found, off) on one side, as it is called."""
+    return title if side is None else f"{title[: 118 - len(SAID[side])]}, {SAID[side]}"
 
 
 def _spoken(value: Value, unit: str) -> str:

@@ -6,9 +6,12 @@ import re
 from collections.abc import Callable
 
 from rovask.core.bench.bottom import bottom_area, topsides_area
+from rovask.core.bench.loads import PAIR
+from rovask.core.bench.metal import CHAIN
 from rovask.core.bench.paint import practical_rate, spreading_rate
 from rovask.core.plain.derived import derived
 from rovask.core.recipes.formula import Value
+from rovask.core.recipes.sides import keels_of, rudders_of
 from rovask.core.refit.givens.choices import Fitting
 from rovask.core.refit.model import Boat, Refit
 
@@ -27,6 +30,9 @@ FACT_OF: dict[str, Callable[[Boat], Value]] = {
     "drive": lambda boat: boat.drive.value,
     "rig": lambda boat: boat.rig.lower(),
     "masts": lambda boat: boat.masts,
+    "first_mast": lambda _: True,
+    "rudders": rudders_of,
+    "keels": keels_of,
     "mast_step": lambda boat: boat.mast_step.value,
     "mast_height": lambda boat: boat.mast_height_m or round(boat.length_m * 1.35, 1),
     "engines": lambda boat: boat.engines,
@@ -40,6 +46,8 @@ FACT_OF: dict[str, Callable[[Boat], Value]] = {
     "bottom_area": lambda boat: round(bottom_area(boat), 1),
     "topsides_area": lambda boat: round(topsides_area(boat), 1),
     "paint_rate": lambda _: round(PAINT_RATE, 3),
+    "chain_mass": lambda _: CHAIN,
+    "load_for_two": lambda _: PAIR,
 } | {f"has_{fitting.name.lower()}": (lambda boat, fitting=fitting: fitting in boat.fitted) for fitting in Fitting}
 DAYS_ASHORE, MAST_COMES_OUT = "days_ashore", "mast_comes_out"
 FACTS = frozenset(FACT_OF) | {DAYS_ASHORE, MAST_COMES_OUT}

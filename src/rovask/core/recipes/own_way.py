@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from rovask.core.plain.faults import Fault, RefitFaults
-from rovask.core.recipes.expand import Expansion
+from rovask.core.recipes.expand import Expansion, titled
+from rovask.core.recipes.sides import apart
+from rovask.core.recipes.ties import sided_of
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.model import Refit
 from rovask.core.refit.records import RecordKey
@@ -63,36 +65,37 @@ def own_taken(refit: Refit, own: OwnWay, place: str | None, job: str, reason: st
 def instead_of_step(refit: Refit, made: Expansion, own: OwnWay) -> Refit:
     """The refit, which holds what a recipe made, with one step of it done one's own way.
 
-    What only that step bought is not bought. Raises RefitFaults when the recipe has no such step here.
+    Of a step that is done on two sides, each side is done so, with the hours typed; what is bought is bought once. What only that step bought is not bought. Raises RefitFaults when the recipe has no such step here.
     """
-    key = f"{made.job.id}-{own.step}"
-    old = next((task for task in made.job.tasks if task.id == key), None)
-    if old is None:
+    keys = [key for key, _ in sided_of(made.job, own.step)]
+    olds = [task for task in made.job.tasks if task.id in keys]
+    if not olds:
         raise RefitFaults([Fault("own_step", "This recipe has no such step on this boat.")])
     mine = {part.id for part in made.parts}
-    elsewhere = {part for task in refit.tasks.values() if task.id != key for part in task.parts}
-    spared = [part for part in old.parts if part in mine and part not in elsewhere]
-    parts = tuple(part for part in old.parts if part not in spared)
+    elsewhere = {part for task in refit.tasks.values() if task.id not in keys for part in task.parts}
+    spared = list(dict.fromkeys(part for old in olds for part in old.parts if part in mine and part not in elsewhere))
+    bought: tuple[str, ...] = ()
     if own.money or own.wait_days or own.part:
-        bought = Part(
-            id=f"{key[:34]}-own", name=(own.part or f"For: {own.title}")[:120], price=own.money, lead_days=own.wait_days
-        )
-        refit, parts = rebuilt(refit, parts=(*refit.parts, bought)), (*parts, bought.id)
+        name = (own.part or f"For: {own.title}")[:120]
+        part = Part(id=f"{keys[0][:34]}-own", name=name, price=own.money, lead_days=own.wait_days)
+        refit, bought = rebuilt(refit, parts=(*refit.parts, part)), (part.id,)
     hours = own.hours + sum(one for _, one in own.further)
     steps = "\n".join(f"Then: {title}, {one:g} h" for title, one in own.further)
-    changes = {
-        "title": own.title[:120],
-        "work": WorkTime(least=hours, likely=hours, most=hours * 2).model_dump(),
-        "units": 1,
-        "hands": own.hands,
-        "skill": None,
-        "skilled": (),
-        "gear": (),
-        "charge": None,
-        "parts": parts,
-        "note": "\n".join(one for one in (own.said(""), steps, old.note) if one),
-    }
-    refit = update_task(refit, key, **changes)
-    for part in spared:
-        refit = removed(refit, RecordKey("part", part))
+    for old in olds:
+        _, side = apart(old.id.removeprefix(f"{made.job.id}-"))
+        changes = {
+            "title": titled(own.title, side)[:120],
+            "work": WorkTime(least=hours, likely=hours, most=hours * 2).model_dump(),
+            "units": 1,
+            "hands": own.hands,
+            "skill": None,
+            "skilled": (),
+            "gear": (),
+            "charge": None,
+            "parts": tuple(part for part in old.parts if part not in spared) + bought,
+            "note": "\n".join(one for one in (own.said(""), steps, old.note) if one),
+        }
+        refit = update_task(refit, old.id, **changes)
+    for key in spared:
+        refit = removed(refit, RecordKey("part", key))
     return refit

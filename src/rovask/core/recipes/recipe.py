@@ -13,6 +13,7 @@ from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.formula import LONGEST, BadFormula, names_in
+from rovask.core.recipes.sides import WHICH, Each, apart
 from rovask.core.refit.givens.choices import Charge, Service, Spot
 from rovask.core.refit.values import Frozen, Hours, Key, Label, Line, Remark, Skill, Text, Unit
 from rovask.core.refit.work.choices import Deed, Emission, LinkKind, Need, Opens, State
@@ -61,6 +62,7 @@ class Group(StrEnum):
 class Ask(Frozen):
     """A question to the sailor. With choices it is answered by one of them, each with why people choose it; else by a
     number between least and most. default is one of the choices or a formula of the boat. school: practitioners differ, the reason is kept.
+    when: asked only of a boat of which that holds. split: a total, of which each of two hulls (engines …) has its share.
     """
 
     label: Line
@@ -71,6 +73,8 @@ class Ask(Frozen):
     least: float = 0
     most: float = 1000
     school: bool = False
+    when: Condition = ""
+    split: bool = False
 
 
 class Refusal(Frozen):
@@ -100,7 +104,8 @@ class StepLine(Frozen):
     after: the steps it follows (None: the one before it that is done; empty: none); lag, window: elapsed hours from the
     end of those to its start; lag_least, lag_most: as short and as long as that wait may turn out. shares: a step of another recipe
     that is the same act: where that job is in the refit, it is done once. weather: a named surface of the common file. until, contained_by: steps. opens: what it
-    opens, that must be looked at again before and after she floats. does: what it does to its place. charge: what the yard charges
+    opens, that must be looked at again before and after she floats. each: done once for each of what she has of that; once: done
+    once, though the recipe is one for each. does: what it does to its place. charge: what the yard charges
     for it by its tariff.
     """
 
@@ -142,6 +147,8 @@ class StepLine(Frozen):
     note: Text = ""
     shares: Annotated[tuple[StepElsewhere, ...], BeforeValidator(_as_several), Field(max_length=6)] = ()
     when: Condition = ""
+    each: Each | None = None
+    once: bool = False
 
 
 class TieLine(Frozen):
@@ -202,7 +209,11 @@ class LookLine(Frozen):
 
 
 class Recipe(Frozen):
-    """A usual job. figures: where its figures come from. always: every refit has it."""
+    """A usual job. figures: where its figures come from. always: every refit has it.
+
+    each: its steps are done once for each hull, engine, rudder, keel, head or mast, as far as she has several; the sailor says which.
+    one: usually for one of them only.
+    """
 
     id: RecipeId
     title: Line
@@ -219,6 +230,8 @@ class Recipe(Frozen):
     unknown: tuple[UnknownLine, ...] = ()
     off: tuple[OffLine, ...] = ()
     look: tuple[LookLine, ...] = ()
+    each: Each | None = None
+    one: bool = False
 
     @model_validator(mode="after")
     def _sound(self) -> Self:
@@ -231,6 +244,11 @@ class Recipe(Frozen):
         for what, ids in (("task", [row.id for row in self.task]), ("part", [row.id for row in self.part])):
             for key in sorted({key for key in ids if ids.count(key) > 1}):
                 yield f"{what} {key!r} stands in it twice"
+        for row in self.task:
+            if apart(row.id)[1] is not None:
+                yield f"task {row.id!r} ends as the second of two does; call it otherwise"
+        if WHICH in self.ask:
+            yield f"{WHICH!r} is asked by the boat; call the question otherwise"
         for name in sorted(set(self.ask) & set(self.values)):
             yield f"{name!r} is both asked for and worked out"
 
@@ -265,6 +283,8 @@ class Recipe(Frozen):
         for name, ask in self.ask.items():
             if ask.default not in ask.choices:
                 yield f"ask.{name}.default", ask.default
+            if ask.when:
+                yield f"ask.{name}.when", ask.when
         for kind in ("refuse", "part", "task", "tie", "unknown", "off", "look"):
             for at, row in enumerate(getattr(self, kind)):
                 for field, annotation in type(row).model_fields.items():

@@ -13,7 +13,7 @@ from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plain.words import money
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Verdict
-from rovask.core.recipes.answers import Answers, default_answers
+from rovask.core.recipes.answers import Answers, asked, default_answers
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.expand import expand
 from rovask.core.recipes.formula import BadFormula
@@ -168,13 +168,14 @@ def ways_of_recipe(
     answers: what was answered to its other questions; mine: skills the crew takes over. offers: by the value of a way,
     for how much what it buys was offered. Raises RefitFaults where none is asked.
     """
-    if name not in recipe.ask or not recipe.ask[name].choices:
+    asks = asked(recipe, refit)
+    if name not in asks or not asks[name].choices:
         raise RefitFaults([Fault("", "This recipe has no such choice.")])
     found = [
         _worked_out(
             library, refit, planned, value, why, Pick(recipe, {**answers, name: value}, offers.get(value)), mine
         )
-        for value, why in recipe.ask[name].choices.items()
+        for value, why in asks[name].choices.items()
     ]
     fit = [way for way in found if way is not None]
     pick = Pick(recipe, answers)

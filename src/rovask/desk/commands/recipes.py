@@ -9,11 +9,12 @@ from rovask.core.books.pace import drawn_in
 from rovask.core.books.savings import INTERIM_HOURS
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plan.progress import estimate
-from rovask.core.recipes.answers import Answers
+from rovask.core.recipes.answers import Answers, asked
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.own_way import OwnWay
 from rovask.core.recipes.preview import Pick, filled
 from rovask.core.recipes.recipe import Recipe
+from rovask.core.recipes.sides import apart
 from rovask.core.recipes.ways import adopted_way, place_of, ways_of_finding, ways_of_recipe
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.model import Refit
@@ -89,7 +90,7 @@ class DecideSchool(RefitCommand):
         ways = ways_of_recipe(
             at_hand, refit, at.planned, recipe, self.question, self.own, self.offers, self.answers, self.mine
         )
-        title = f"{recipe.title}: {recipe.ask[self.question].label}"
+        title = f"{recipe.title}: {asked(recipe, refit)[self.question].label}"
         edited, job = adopted_way(
             at_hand,
             refit,
@@ -170,13 +171,16 @@ class LearnRecipe(DirectCommand):
         if job is None or scene.actor.account is None:
             raise NotFound("This job is gone; somebody removed it meanwhile.")
         text = recipes.text_for(scene.session, job.recipe or "", pk)
-        learned = 0
+        learned, found = 0, dict[str, list[float]]()
         for task in job.tasks:
             if task.done_at is None or task.id not in refit.logged:
                 continue
             ratio = refit.logged[task.id] / (estimate(task) * task.hands)
             factor = round(drawn_in([(ratio, 1.0)])[0], 2)
-            after = scaled(text, task.id.removeprefix(f"{job.id}-"), factor)
+            step, _ = apart(task.id.removeprefix(f"{job.id}-"))
+            found.setdefault(step, []).append(factor)
+        for step, factors in found.items():
+            after = scaled(text, step, round(sum(factors) / len(factors), 2))
             learned += after != text
             text = after
         if not learned:

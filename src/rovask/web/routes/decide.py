@@ -17,6 +17,7 @@ from rovask.core.explain.effects import effect_of
 from rovask.core.plain.faults import RefitFaults
 from rovask.core.plain.half_hours import half_hours
 from rovask.core.plain.money import Money
+from rovask.core.recipes.answers import asked
 from rovask.core.recipes.own_way import MOST_OWN, OwnWay
 from rovask.core.recipes.ways import Way, ways_of_finding, ways_of_recipe
 from rovask.core.refit import typed
@@ -182,15 +183,16 @@ def _school(
     except ValueError as error:
         own, offers, fault, status = (), {}, f"What you typed of a way: {error}.", 422
     faults: dict[str, list[str]] = {}
-    answers, mine = answers_in(recipe, given, faults), own_skills(given)
+    asks = asked(recipe, page.refit)
+    answers, mine = answers_in(asks, given, faults), own_skills(given)
     if faults:
-        fault, status = "; ".join(f"{recipe.ask[one].label}: {words[0]}" for one, words in faults.items()), 422
+        fault, status = "; ".join(f"{asks[one].label}: {words[0]}" for one, words in faults.items()), 422
     ways = worked_once(
         page,
         f"decide {key} {name} {own} {offers} {sorted(answers.items())} {sorted(mine)}",
         partial(ways_of_recipe, library, page.refit, page.planned, recipe, name, own, offers, answers, mine),
     )
-    title = f"{recipe.title}: {recipe.ask[name].label.lower()}?"
+    title = f"{recipe.title}: {asks[name].label.lower()}?"
     back = (f"{page.root}/recipes/{key}", recipe.title)
     steps = {row.id: row.title for row in recipe.task}
     reason = reason or str(given.get("reason", ""))
@@ -206,9 +208,9 @@ def decided(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId, nam
     if posted.text("work"):
         return _school(request, who, pk, key, name, given, "", reason)
     try:
-        currency = page_here(request, who, pk).refit.currency
-        own, offers = _own_ways(given, currency), _offers(given, currency)
-        answers = answers_in(recipe_of(library_here(request, pk), key), given, {})
+        page, recipe = page_here(request, who, pk), recipe_of(library_here(request, pk), key)
+        own, offers = _own_ways(given, page.refit.currency), _offers(given, page.refit.currency)
+        answers = answers_in(asked(recipe, page.refit), given, {})
         then = posted.text("then")
         way = DecideSchool(key, name, posted.text("way"), reason, own, offers, answers, own_skills(given), then)
         done = acted(request, who, pk, way)

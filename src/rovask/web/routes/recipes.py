@@ -13,13 +13,13 @@ from fastapi.responses import Response
 from rovask.core.explain.effects import effect_of
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plain.money import Money
-from rovask.core.recipes.answers import default_answers, refused
+from rovask.core.recipes.answers import asked, default_answers, refused
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.danger import lacking
 from rovask.core.recipes.facts import MAST_OUT
 from rovask.core.recipes.formula import BadFormula, Value
 from rovask.core.recipes.preview import Basket, Pick, Preview, filled, preview
-from rovask.core.recipes.recipe import Group, Recipe
+from rovask.core.recipes.recipe import Ask, Group, Recipe
 from rovask.core.refit import typed
 from rovask.core.refit.model import Job, Refit
 from rovask.desk.commands.recipes import AddRecipes, BringInRecipe, GiveRecipe, TakeOutRecipe
@@ -110,10 +110,10 @@ def _library(request: Request, page: Page, q: str = "", faults: tuple[Fault, ...
     return render(request, "recipes.html", context, status)
 
 
-def answers_in(recipe: Recipe, given: Mapping[str, Any], faults: dict[str, list[str]]) -> dict[str, Value]:
+def answers_in(asks: Mapping[str, Ask], given: Mapping[str, Any], faults: dict[str, list[str]]) -> dict[str, Value]:
     """What was answered, with what can't be read put under its field."""
     out: dict[str, Value] = {}
-    for name, ask in recipe.ask.items():
+    for name, ask in asks.items():
         text = str(given.get(name, "")).strip()
         if not text:
             continue
@@ -271,7 +271,8 @@ def _one(
 ) -> Response:
     """The page of one recipe with what it would do."""
     faults: dict[str, list[str]] = {}
-    answers = answers_in(recipe, given, faults)
+    asks = asked(recipe, page.refit)
+    answers = answers_in(asks, given, faults)
     own = own_skills(given)
     look = look_at(page, library, [Pick(recipe, answers)], own, faults, settled=bool(given.get("settled")))
     try:
@@ -280,10 +281,11 @@ def _one(
         usual = {}
     shown = {
         name: str(given[name]) if str(given.get(name, "")).strip() else _typed(usual.get(name, ""))
-        for name in recipe.ask
+        for name in asks
     }
     context = page.context(
         recipe=recipe,
+        asks=asks,
         shown=shown,
         reason=str(given.get("reason", "")),
         group=GROUP_WORDS[recipe.group],
@@ -315,7 +317,7 @@ def add_recipe(request: Request, who: Who, posted: Form, pk: Pk, key: RecordId) 
     given = _texts(posted)
     library = library_here(request, pk)
     recipe = recipe_of(library, key)
-    answers = answers_in(recipe, given, faults)
+    answers = answers_in(asked(recipe, page_here(request, who, pk).refit), given, faults)
     try:
         if faults:
             raise RefitFaults([Fault(name, told) for name, messages in faults.items() for told in messages])

@@ -21,11 +21,11 @@ LIKE: dict[str, tuple[str, dict[str, Any]]] = {
             "fitted": ["windlass", "furler", "gas", "holding tank", "life raft", "tender", "stanchions", "shore power"],
         },
     ),
-    "ketch": (
-        "Long-keel ketch in steel, 13.5 m",
+    "steel": (
+        "Long-keel cutter in steel, 11.9 m",
         {
-            "rig": "ketch", "hull_material": "steel", "length_m": 13.6, "waterline_m": 11.2, "beam_m": 4.1, "draft_m": 2.0,
-            "displacement_kg": 19000, "keel": "long", "rudder": "keel", "masts": 2, "mast_step": "keel",
+            "rig": "cutter", "hull_material": "steel", "length_m": 11.9, "waterline_m": 9.9, "beam_m": 3.8, "draft_m": 1.7,
+            "displacement_kg": 13500, "keel": "long", "rudder": "keel", "mast_step": "keel",
             "cooling": "keel", "through_hulls": 7, "berths": 6,
             "fitted": ["windlass", "gas", "heater", "stanchions", "tender", "holding tank"],
         },

@@ -182,6 +182,17 @@ class Fitting(StrEnum):
     SHORE_POWER = "shore power"
 
 
+class Which(StrEnum):
+    """Which of two or three: hulls and what is in them by side, masts by name."""
+
+    PORT = "port"
+    STARBOARD = "starboard"
+    MIDDLE = "middle"
+    MAIN = "main"
+    MIZZEN = "mizzen"
+    THIRD = "third"
+
+
 class Spot(StrEnum):
     """What part of the boat a place is: where it is drawn, and what recipes mean by it."""
 

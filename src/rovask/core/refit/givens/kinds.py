@@ -23,6 +23,7 @@ from rovask.core.refit.givens.choices import (
     Service,
     Spot,
     Weekday,
+    Which,
 )
 from rovask.core.refit.register import Gone, To, kept
 from rovask.core.refit.values import (
@@ -51,7 +52,8 @@ class Boat(Frozen):
 
     mast_height_m: of the tallest mast, above the waterline. freeboard_*: from the waterline to the deck.
     bottom_area_m2: wetted area as measured; it overrides every estimate. A figure that is None is estimated from the
-    others, and where it is shown it says so.
+    others, and where it is shown it says so. mizzen_step, third_step: where further masts stand, where not as the first;
+    rudders: how many (None: one, or one a hull of two).
     """
 
     name: Line
@@ -68,11 +70,14 @@ class Boat(Frozen):
     displacement_kg: Annotated[int, Field(strict=True, gt=0, le=2_000_000)]
     masts: Annotated[int, Field(strict=True, ge=0, le=3)] = 1
     mast_step: MastStep = MastStep.DECK
+    mizzen_step: MastStep | None = None
+    third_step: MastStep | None = None
     mast_height_m: Metres | None = None
     freeboard_bow_m: Metres | None = None
     freeboard_stern_m: Metres | None = None
     bottom_area_m2: Annotated[float, Field(strict=True, gt=0, le=2000, allow_inf_nan=False)] | None = None
     engines: Annotated[int, Field(strict=True, ge=0, le=4)] = 1
+    rudders: Annotated[int, Field(strict=True, ge=1, le=2)] | None = None
     propeller: Propeller = Propeller.FIXED
     cooling: Cooling = Cooling.HEAT_EXCHANGER
     through_hulls: Count = 8
@@ -235,6 +240,7 @@ class Place(Frozen):
     """A part of the boat where work is done. ``capacity``: hands that fit at once (0: nobody may work there).
 
     spot: which part of every boat it is, so that it can be drawn and a recipe finds it; None: one of this boat's own.
+    which: of two or three of that part: of which hull, engine or mast.
 
     opens_onto: places that dust, fumes and sparks reach from here, and back. outdoors: in the weather; what is
     emitted outdoors reaches every other outdoor place of the boat.
@@ -243,6 +249,7 @@ class Place(Frozen):
     id: Key
     name: Line
     spot: Spot | None = None
+    which: Which | None = None
     capacity: Annotated[int, Field(strict=True, ge=0, le=50)] = 2
     outdoors: Annotated[bool, Field(strict=True)] = False
     opens_onto: Annotated[tuple[Key, ...], Field(max_length=60), To("place", Gone.FORGET)] = ()
