@@ -55,12 +55,13 @@ class SpotLine(Frozen):
 class Danger(Frozen):
     """A row of the table of danger: how a step that does it is known, and what such a step must have (danger.py).
 
-    A step is one of these if any of spots (while she stands ashore), gear, skills, does, cautions or words (a pattern in its
+    A step is one of these if any of spots (while she stands ashore; afloat: while she floats), gear, skills, does, cautions or words (a pattern in its
     title) says so; but: a pattern of titles that the words don't count in. Then it must have one of ``has``, so many hands, one of the emissions, one
     of the equipment, the deed and the skill.
     """
 
     spots: tuple[Spot, ...] = ()
+    afloat: bool = False
     gear: tuple[Key, ...] = ()
     skills: tuple[Skill, ...] = ()
     does: Deed | None = None

@@ -19,8 +19,9 @@ def is_of(danger: Danger, step: StepLine) -> bool:
     told = bool(danger.words) and re.search(danger.words, step.title, re.IGNORECASE) is not None
     if told and danger.but and re.search(danger.but, step.title, re.IGNORECASE):
         told = False
+    states = (State.AFLOAT_BEFORE, State.AFLOAT_AFTER, State.EITHER) if danger.afloat else (State.ASHORE,)
     return bool(
-        (step.spot in danger.spots and step.state is State.ASHORE)
+        (step.spot in danger.spots and step.state in states)
         or set(step.gear) & set(danger.gear)
         or skills & set(danger.skills)
         or (danger.does is not None and danger.does in step.does)

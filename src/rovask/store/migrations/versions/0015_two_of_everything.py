@@ -18,8 +18,8 @@ def upgrade() -> None:
     choices({"which": ("port", "starboard", "middle", "main", "mizzen", "third")})
     op.add_column("place", column("which:which?"))
     op.add_column("boat", column("rudders:whole?"))
-    op.add_column("boat", column("mizzen_step:mast_step?"))
-    op.add_column("boat", column("third_step:mast_step?"))
+    op.add_column("boat", column("mizzen_step:maststep?"))
+    op.add_column("boat", column("third_step:maststep?"))
 
 
 def downgrade() -> None:
