@@ -57,6 +57,9 @@ RECIPES = {
 }
 BOOKS = runpy.run_path(str(Path(__file__).with_name("build_purse.py")))
 WAYS = tomllib.loads((Path(__file__).parent / "ways.toml").read_text(encoding="utf-8"))
+HANDS = tomllib.loads(
+    (Path(__file__).parent / "hands.toml").read_text(encoding="utf-8")
+)  # what was met, measured, found
 SOURCE = tomllib.loads(Path(__file__).with_name("demo.toml").read_text(encoding="utf-8"))
 
 
@@ -346,7 +349,7 @@ def on_day_9(planned: Refit) -> Refit:
     data["hours_log"], data["launch_at"] = log, LAUNCH.isoformat()
     for row in data["unknowns"][1:]:  # the first is still to be answered
         row["state"] = "vanished" if row["task"] in done else "open"
-    return _looked_at(Refit.model_validate(BOOKS["with_books"](data | _days(data) | WAYS, HAUL)))
+    return _looked_at(Refit.model_validate(BOOKS["with_books"](data | _days(data) | WAYS | HANDS, HAUL)))
 
 
 def _days(data: dict[str, Any]) -> dict[str, Any]:

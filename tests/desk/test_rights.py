@@ -67,6 +67,8 @@ MATRIX: dict[str, str | Right] = {
                 "launch", "launch/{stage}", "accept", "accept/{key}", "day/{on}", "visits", "visits/{key}", "slip/{key}", "progress", "odds", "odds/brief", "choices", "choices/{key}", "date", "seasons", "since",
                 "jobs/{key}/apart", "links", "sheet/{key}", "calendar/{key}.ics", "trouble", "trouble/{key}", "night/told", "account",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "plan", "bundle",
+                "hands", "hands/seized/{key}", "hands/cover/{key}", "hands/coats", "hands/fit/{key}", "hands/fit/{key}/template",
+                "hands/shape/{key}", "hands/shape/{key}/template", "hands/shape/{key}/file.svg", "hands/trace/{key}", "hands/contacts",
             )
         ),
         LOOK,
@@ -90,11 +92,16 @@ MATRIX: dict[str, str | Right] = {
                 "choices", "choices/open", "choices/{key}/ways", "choices/{key}/name", "choices/{key}/remove", "choices/{key}/take",
                 "choices/{key}/ways/{way}", "choices/{key}/ways/{way}/acts/drop", "choices/{key}/ways/{way}/drop", "date", "date/stop",
                 "date/take", "seasons",
+                "hands/seized", "hands/seized/{key}/tick", "hands/seized/{key}/step", "hands/seized/{key}/stop", "hands/cover",
+                "hands/cover/{key}/open", "hands/tape", "hands/fit", "hands/fit/{key}/take", "hands/shape", "hands/shape/{key}/mirror",
+                "hands/trace", "hands/trace/{key}/clues", "hands/trace/{key}/look", "hands/trace/{key}/own", "hands/trace/{key}/waits",
+                "hands/trace/{key}/end", "hands/contacts", "hands/contacts/apart",
             )
         ),
         WORK,
     ),
-    "GET /r/{pk}/found": WORK,  # these five are there to act
+    "GET /r/{pk}/found": WORK,  # these are there to act
+    **dict.fromkeys((f"GET /r/{{pk}}/hands/{kind}/new" for kind in ("seized", "cover", "fit", "shape", "trace")), WORK),
     "GET /r/{pk}/comes": WORK,
     "GET /r/{pk}/choices/{key}/ways/{way}": WORK,
     "GET /r/{pk}/purse/entry": WORK,
@@ -169,11 +176,33 @@ FORMS = {
     "date": {"odds": "8"},
     "date/take": {"point": "1"},
     "seasons": {"launch1": "10 Sep 2026 10:30"},
+    "hands/seized": {"title": "A nut"},
+    "hands/seized/{key}/tick": {"outcome": "held"},
+    "hands/seized/{key}/step": {"means": "warm"},
+    "hands/cover": {"title": "A locker", "place": "saloon"},
+    "hands/cover/{key}/open": {"task": "panel-3"},
+    "hands/tape": {"task": "panel-3"},
+    "hands/fit": {"title": "A pump"},
+    "hands/fit/{key}/take": {"clash": "room-height"},
+    "hands/shape": {"title": "A plate", "corners": "0 0\n9 0\n0 9"},
+    "hands/trace": {"title": "Water"},
+    "hands/trace/{key}/look": {"candidate": "deck", "showed": "clear"},
+    "hands/trace/{key}/own": {"name": "The hawse pipe"},
+    "hands/trace/{key}/end": {"why": "time"},
+    "hands/contacts": {
+        "title": "Cleat on rail",
+        "one": "aluminium",
+        "other": "stainless",
+        "wet": "splash",
+        "larger": "alike",
+    },
+    "hands/contacts/apart": {"contact": "co1"},
 }
 KEYS = {
     "task": "steer-3", "jobs": "bottom", "part": "anti", "order": "o6", "agreement": "rigger", "offer": "of1", "line": "o12-toilet", "receipt": "r19", "tables": "parts", "look": "look-i14", "finding": "f4", "unknown": "u1",
     "parked": "k1", "off": "o1", "recipes": "winches", "decide": "face-seal", "bench": "taper", "photo": "none",
     "job": "tops", "accept": "rudder-7", "visits": "v1", "sheet": "ruy", "calendar": "ruy", "trouble": "weeps", "reading": "look-i2", "words": "none", "choices": "w1",
+    "seized": "se1", "cover": "cv1", "fit": "fi1", "shape": "sh1", "trace": "tr1",
 }  # fmt: skip
 
 

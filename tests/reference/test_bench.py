@@ -313,9 +313,9 @@ def test_valves_side_by_side_clear_each_other_or_are_told_how_far_apart() -> Non
 
 
 def test_chain_is_carried_at_one_weight_a_head() -> None:
-    found = result("chain", metres="75", size="12", head="20")
-    # 237.6 kg: by one at 20 kg in 12 trips; two together carry 32 kg, so 8
-    assert row(found, "Carried") == "by two in 8 trips, or by one in 12"
+    found = result("chain", metres="64", size="10", head="20")
+    # 144 kg: by one at 20 kg in 8 trips; two together carry 32 kg, so 5
+    assert row(found, "Carried") == "by two in 5 trips, or by one in 8"
 
 
 def test_resin_with_its_hardener_is_what_is_printed() -> None:

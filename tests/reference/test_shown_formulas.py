@@ -30,7 +30,7 @@ SHOWN: list[tuple[str, str, dict[str, str], dict[str, float], str]] = [
     ("taper", "thickness × ratio", TAPER, {"thickness": 9, "ratio": 12}, "Taper on every side"),
     ("taper", "glass ÷ 2.55 + resin ÷ 1.15", TAPER, {"glass": 0.9, "resin": 0.9 * 55 / 45}, "Plies: each"),
     ("taper", "fibre × (1 − Wf) ÷ Wf × (1 + waste)", TAPER,
-     {"fibre": 0.77, "Wf": 0.45, "waste": 0.2}, "Resin with its hardener"),
+     {"fibre": 0.389, "Wf": 0.45, "waste": 0.2}, "Resin with its hardener"),
     ("blisters", "π × h × (3 × a² + h²) ÷ 6", {"across": "25", "deep": "4"}, {"h": 0.4, "a": 1.25}, "One bowl"),
     ("sealant", "π ÷ 4 × bead² × length × (1 + waste)", {"length": "400", "count": "6", "bead": "8", "waste": "25"},
      {"bead": 0.8, "length": 240, "waste": 0.25}, "Sealant"),

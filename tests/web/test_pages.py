@@ -300,7 +300,9 @@ def test_the_givens_refuse_what_cannot_be(
         if field.how not in (How.CHOICE, How.TICK, How.MANY, *COLUMNS)
     }
     choices = {
-        field.name: getattr(demo.boat, field.name).value for field in FIELDS[kind] if field.how is How.CHOICE
+        field.name: getattr(getattr(demo.boat, field.name), "value", "")
+        for field in FIELDS[kind]
+        if field.how is How.CHOICE
     } | {
         field.name: list(getattr(demo if kind == "header" else demo.boat, field.name))
         for field in FIELDS[kind]

@@ -30,6 +30,7 @@ PAGES = {
     "visit": "visits/{}",
     "finding": "finding/{}",
     "ways": "choices/{}",
+    **{kind: f"hands/{kind}/{{}}" for kind in ("seized", "fit", "shape", "trace", "cover")},
 }
 INSIDE = {"offer": ("part", "part"), "order-line": ("order", "purchase"), "use": ("part", "part")}  # field, kind
 LISTS = {
@@ -39,6 +40,7 @@ LISTS = {
     "agreement": "purse/agreements",
     "purchase": "stores/orders",
     "ways": "choices",
+    "contact": "hands/contacts",
 }
 
 

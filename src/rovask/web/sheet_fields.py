@@ -22,6 +22,7 @@ from rovask.core.refit.work.choices import Deed, Emission, Need, Opens, State, S
 from rovask.web.choice_words import STATE_WORDS, STATUS_WORDS, STEP_WORDS, SURENESS_WORDS, WHICH_WORDS
 from rovask.web.day_fields import DAY_FIELDS
 from rovask.web.field import Field, How, choices, gear, jobs, lines, parts, people, places, tasks
+from rovask.web.hands_fields import HANDS_FIELDS
 from rovask.web.seen_fields import SEEN_FIELDS
 from rovask.web.store_fields import STORE_FIELDS
 
@@ -203,6 +204,8 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("capacity", "Room for", How.NUMBER, "hands at once"),
         Field("outdoors", "Outdoors: daylight only, and dust drifts", How.TICK),
         Field("opens_onto", "Opens onto", How.MANY, options=places, help="dust and fumes reach these"),
+        Field("sleeps", "Whose bunk is there", How.MANY, options=people),
+        Field("children", "Children sleep there", How.TICK),
     ),
     "gear": (
         Field("name", "Equipment", wide=True),
@@ -228,12 +231,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("draft_m", "Draft", How.NUMBER, "m"),
         Field("displacement_kg", "Displacement", How.NUMBER, "kg"),
         Field("masts", "Masts", How.NUMBER),
-        Field(
-            "mast_step",
-            "Mast stands on",
-            How.CHOICE,
-            options=choices(MastStep, STEP_WORDS),
-        ),
+        Field("mast_step", "Mast stands on", How.CHOICE, options=choices(MastStep, STEP_WORDS)),
         Field("mizzen_step", "Mizzen stands on", How.CHOICE, options=choices(MastStep, STEP_WORDS), optional=True),
         Field("third_step", "Third mast stands on", How.CHOICE, options=choices(MastStep, STEP_WORDS), optional=True),
         Field("mast_height_m", "Mast height", How.NUMBER, "m", "over the waterline; empty: guessed", optional=True),
@@ -343,4 +341,5 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     **SEEN_FIELDS,
     **STORE_FIELDS,
     **DAY_FIELDS,
+    **HANDS_FIELDS,
 }

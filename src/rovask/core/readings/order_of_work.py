@@ -267,6 +267,20 @@ ROWS: tuple[Row, ...] = (
     # steering
     Row("rudder.hang", "steering-gear.tension|stops|tiller", "rudder hung"),
     Row("steering-gear.tension|stops", "pilot.set", "stops set before the pilot learns them"),
+    Row("rudder.hang|ship", "twin-rudders.set", "rudders hung before they are set to each other"),
+    Row("twin-rudders.set", "steering-gear.tension|stops", "rudders alike before the wheel is set to them"),
+    # planks
+    Row("wood-plank.caulk", _FIRST_COAT, "seams skinned before they are painted", "24"),
+    Row("wood-seams.pay", _FIRST_COAT, "seams skinned before they are painted", "24"),
+    Row("wood-fastenings.bung", _FIRST_COAT, "bungs' glue hard before they are painted", "12"),
+    Row("wood-fastenings.bung", "wood-seams.rake", "fastened before it is caulked"),
+    Row("wood-plank.hang", "wood-seams.caulk", "planks hung before the seams beside them are caulked"),
+    Row("wood-ribs.fasten", "wood-plank.hang", "frames sound before a plank is hung on them"),
+    Row("wood-ribs.fasten", "wood-fastenings.renew", "frames sound before anything is driven into them"),
+    # two masts, posts
+    Row("mast-post.wedge", "mizzen.tune", "post packed before the rig is set up"),
+    Row("mast-out.boom", "mizzen.tune", "both masts up before they are set up"),
+    Row("mast-post.tune", "standing-rigging.tune", "post packed before the rig is tuned"),
     # two hulls
     Row("cross-beam.back", "nets.lace", "beam back before the nets hang on it"),
     Row("mast-out.out|down", "cross-beam.off", "the forestay is off the beam"),

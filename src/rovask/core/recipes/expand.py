@@ -201,6 +201,8 @@ class _Expander:
             quantity=quantity,
             unit=row.unit,
             price=self._minor(self._number(row.price) * quantity),
+            price_least=self._minor(self._number(row.price_least) * quantity) if row.price_least else None,
+            price_most=self._minor(self._number(row.price_most) * quantity) if row.price_most else None,
             lead_days=max(math.ceil(self._number(row.lead_days)), 0),
         )
 

@@ -86,7 +86,7 @@ class Refusal(Frozen):
 
 class PartLine(Frozen):
     """Something to buy. price is in whole units of the refit's currency for one of ``unit``: an invented guess to be
-    overwritten by an offer.
+    overwritten by an offer; price_least, price_most: between what it lies, where that is known.
     """
 
     id: Step
@@ -94,6 +94,8 @@ class PartLine(Frozen):
     quantity: Formula = "1"
     unit: Unit = ""
     price: Formula = "0"
+    price_least: Formula | None = None
+    price_most: Formula | None = None
     lead_days: Formula = "3"
     when: Condition = ""
 
@@ -288,7 +290,12 @@ class Recipe(Frozen):
         for kind in ("refuse", "part", "task", "tie", "unknown", "off", "look"):
             for at, row in enumerate(getattr(self, kind)):
                 for field, annotation in type(row).model_fields.items():
-                    if FORMULA in annotation.metadata or field in ("window", "make_good_hours"):
+                    if FORMULA in annotation.metadata or field in (
+                        "window",
+                        "make_good_hours",
+                        "price_least",
+                        "price_most",
+                    ):
                         text = getattr(row, field)
                         if text:
                             yield f"{kind}[{at}].{field}", text

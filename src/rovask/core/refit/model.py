@@ -16,6 +16,7 @@ from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from rovask.core.plain.faults import plain_words
 from rovask.core.plain.half_hours import half_hours
+from rovask.core.refit.craft.kinds import Contact, Cover, Fit, Seized, Shape, Trace
 from rovask.core.refit.days.kinds import Baseline, Check, DayEntry, GateTick, Lost, PlannedTask, TradeWord, Visit
 from rovask.core.refit.givens.choices import Certainty, Service
 from rovask.core.refit.givens.kinds import (
@@ -54,6 +55,8 @@ __all__ = [
     "Choice",
     "ClimateMonth",
     "ColumnMatch",
+    "Contact",
+    "Cover",
     "DayEntry",
     "DayRange",
     "Decision",
@@ -61,6 +64,7 @@ __all__ = [
     "Entry",
     "ExchangeRate",
     "Finding",
+    "Fit",
     "Frozen",
     "GateTick",
     "Gear",
@@ -86,10 +90,13 @@ __all__ = [
     "ProposedWay",
     "Receipt",
     "Refit",
+    "Seized",
+    "Shape",
     "Shift",
     "StayThen",
     "Supplier",
     "Task",
+    "Trace",
     "TradeWord",
     "Unknown",
     "Use",
@@ -191,6 +198,12 @@ class Refit(Header):
     gate_ticks: Annotated[tuple[GateTick, ...], Field(max_length=6000)] = ()
     words: Annotated[tuple[TradeWord, ...], Field(max_length=3000)] = ()
     ways: Annotated[tuple[Ways, ...], Field(max_length=200)] = ()
+    seized: Annotated[tuple[Seized, ...], Field(max_length=400)] = ()
+    fits: Annotated[tuple[Fit, ...], Field(max_length=400)] = ()
+    shapes: Annotated[tuple[Shape, ...], Field(max_length=400)] = ()
+    traces: Annotated[tuple[Trace, ...], Field(max_length=200)] = ()
+    contacts: Annotated[tuple[Contact, ...], Field(max_length=400)] = ()
+    covers: Annotated[tuple[Cover, ...], Field(max_length=200)] = ()
 
     @model_validator(mode="wrap")
     @classmethod

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from rovask.core.craft.seized_edits import is_of_seized
 from rovask.core.judged.leaps import Doubtful
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plain.words import count
@@ -192,6 +193,8 @@ class SettleUnknown(RefitCommand):
         row = next((one for one in refit.unknowns if one.id == self.unknown), None)
         if row is None:
             raise RefitFaults([Fault("", "This unknown is gone; somebody removed it meanwhile.")])
+        if (fast := is_of_seized(refit, self.unknown)) is not None:
+            raise RefitFaults([Fault("", f"Say on the ladder of “{fast.title}” whether it came, held or broke.")])
         settling = refit.tasks.get(row.task or "")
         if self.state is not UnknownState.OPEN and not self.anyway and settling is not None and not settling.begun_at:
             said = "is real" if self.state is UnknownState.REAL else "is not there"

@@ -280,8 +280,7 @@ def _one(
     except BadFormula:
         usual = {}
     shown = {
-        name: str(given[name]) if str(given.get(name, "")).strip() else _typed(usual.get(name, ""))
-        for name in asks
+        name: str(given[name]) if str(given.get(name, "")).strip() else _typed(usual.get(name, "")) for name in asks
     }
     context = page.context(
         recipe=recipe,

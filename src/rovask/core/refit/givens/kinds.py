@@ -240,7 +240,7 @@ class Place(Frozen):
     """A part of the boat where work is done. ``capacity``: hands that fit at once (0: nobody may work there).
 
     spot: which part of every boat it is, so that it can be drawn and a recipe finds it; None: one of this boat's own.
-    which: of two or three of that part: of which hull, engine or mast.
+    which: of two or three of that part: of which hull, engine or mast. sleeps: whose bunk is there; children: some of them are.
 
     opens_onto: places that dust, fumes and sparks reach from here, and back. outdoors: in the weather; what is
     emitted outdoors reaches every other outdoor place of the boat.
@@ -253,6 +253,8 @@ class Place(Frozen):
     capacity: Annotated[int, Field(strict=True, ge=0, le=50)] = 2
     outdoors: Annotated[bool, Field(strict=True)] = False
     opens_onto: Annotated[tuple[Key, ...], Field(max_length=60), To("place", Gone.FORGET)] = ()
+    sleeps: Annotated[tuple[Key, ...], Field(max_length=20), To("person", Gone.FORGET)] = ()
+    children: Annotated[bool, Field(strict=True)] = False
 
 
 @kept("gear", "gear", word="piece of equipment", title="name", fresh={"count": 1}, most=200)

@@ -1,0 +1,120 @@
+"""Work that can't go on for the moment: what was done of it is done, the rest waits for something that comes between."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from itertools import pairwise
+
+from rovask.core.plain.half_hours import half_hours
+from rovask.core.refit.edits import rebuilt
+from rovask.core.refit.model import Link, Refit, Task
+from rovask.core.refit.work.choices import LinkKind
+from rovask.core.refit.work.edits import put_task, task_of, update_task
+from rovask.core.refit.work.kinds import WorkTime
+
+REST = ", the rest"
+
+
+def interrupted(refit: Refit, key: str, at: datetime, rest_id: str, link_id: str) -> Refit:
+    """A task under way is done as far as it came; the rest of its hours is a task of its own after it.
+
+    What waited for its end, gave back what it took out, was to show an unknown, or puts back what it took off, goes by the rest.
+    One that isn't under way stays as it is.
+    """
+    task = task_of(refit, key)
+    if not task.is_under_way or task.begun_at is None:
+        return refit
+    left = half_hours(refit.hours_to_do(task))
+    rest = Task.model_validate(
+        task.model_dump()
+        | {
+            "id": rest_id, "title": f"{task.title[: 119 - len(REST)]}{REST}", "begun_at": None, "done_at": None, "crew": (),
+            "remaining": None, "units": 1, "units_done": 0, "pin": None, "charge": None, "takes_out": (), "until": None,
+            "work": WorkTime(least=min(task.work.least, left), likely=left, most=max(left, min(task.work.most, left * 2))).model_dump(),
+        }
+    )  # fmt: skip
+    changes = {"check": "", "remaining": None, "done_at": max(at, task.begun_at), "units_done": task.units_done}
+    refit = update_task(refit, key, **changes, until=task.until or (rest_id if task.takes_out else None))
+    refit = inserted(refit, key, rest, after=True)
+    links = [
+        link.model_copy(update={"first": rest_id}) if link.first == key and link.kind in (LinkKind.FS, LinkKind.FF) else link
+        for link in refit.links
+    ]  # fmt: skip
+    for other in refit.tasks.values():
+        ends = {
+            field: rest_id for field in ("contained_by", "until") if getattr(other, field) == key and other.id != key
+        }
+        if ends:
+            refit = put_task(refit, other.model_copy(update=ends))
+    return rebuilt(
+        refit,
+        links=(*links, Link(id=link_id, first=key, then=rest_id, reason="the rest of it")),
+        unknowns=tuple(row.model_copy(update={"task": rest_id}) if row.task == key else row for row in refit.unknowns),
+        inspections=tuple(
+            row.model_copy(update={"task": rest_id}) if row.task == key and row.at is None else row
+            for row in refit.inspections
+        ),
+        off_boat=tuple(
+            row.model_copy(
+                update={
+                    name: rest_id
+                    for name, done in (("off_task", row.off_at), ("back_task", row.back_at))
+                    if getattr(row, name) == key and done is None
+                }
+            )
+            for row in refit.off_boat
+        ),
+    )
+
+
+def inserted(refit: Refit, near: str, task: Task, *, after: bool) -> Refit:
+    """The refit with a task in the job of another, right after or before it; no ties."""
+    job = refit.job_of[near]
+    tasks = list(job.tasks)
+    tasks.insert([one.id for one in tasks].index(near) + after, task)
+    changed = job.model_copy(update={"tasks": tuple(tasks)})
+    return rebuilt(refit, jobs=tuple(changed if one.id == job.id else one for one in refit.jobs))
+
+
+def put_between(
+    refit: Refit,
+    before: str | None,
+    chain: Sequence[Task],
+    waits: Sequence[float],
+    then: Sequence[str],
+    reason: str,
+    wait: float = 0,
+) -> Refit:
+    """Tasks one after the other between one task and others: behind ``before`` in its job, or ahead of the first of ``then``.
+
+    waits: elapsed hours between each task of the chain and the next; wait: ahead of the first. A tie that is there already is
+    not made twice.
+    """
+    at = before or then[0]
+    for task in chain:
+        refit = inserted(refit, at, task, after=at != then[0] if then else True)
+        at = task.id
+    links = {(link.first, link.then, link.kind) for link in refit.links}
+    made: list[Link] = []
+    ends = [(before, chain[0].id, wait)] if before else []
+    ends += [(one.id, other.id, lag) for (one, other), lag in zip(pairwise(chain), waits, strict=True)]
+    ends += [(chain[-1].id, one, 0.0) for one in then]
+    for first, second, lag in ends:
+        if (first, second, LinkKind.FS) not in links:
+            made.append(
+                Link(id=f"{chain[0].id[:34]}-t{len(made)}", first=first, then=second, min_lag=lag, reason=reason)
+            )
+    return rebuilt(refit, links=(*refit.links, *made))
+
+
+def not_begun_after(refit: Refit, key: str) -> list[str]:
+    """What waits for a task's end and isn't begun."""
+    return [
+        link.then
+        for link in refit.links
+        if link.first == key
+        and link.kind is LinkKind.FS
+        and link.then in refit.tasks
+        and not refit.tasks[link.then].begun_at
+    ]
