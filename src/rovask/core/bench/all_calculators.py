@@ -9,13 +9,14 @@ from typing import Any
 from rovask.core.bench import coating_calculators, structure_calculators
 from rovask.core.bench.calculator import AskedAt, Calculator, Result
 from rovask.core.bench.electric_calculators import CABLE, GALVANIC
+from rovask.core.bench.fastening_calculators import BOLT, PULLER
 from rovask.core.bench.fit_calculators import BESIDE
 from rovask.core.bench.lifting_calculators import CHAIN_, LOADS, RUDDER
 from rovask.core.bench.plumbing_calculators import FLOOD, HOSE
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit.typed import number as typed_number
 
-FITTINGS = (HOSE, BESIDE, FLOOD, CHAIN_, CABLE, RUDDER, LOADS, GALVANIC)
+FITTINGS = (HOSE, BESIDE, FLOOD, CHAIN_, CABLE, RUDDER, LOADS, GALVANIC, BOLT, PULLER)
 
 MOST_HOURS, MOST_PARTS = 2000, 1e6  # as jobs.py takes them
 CALCULATORS: dict[str, Calculator] = {

@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from rovask.core.bench.fastening import EXPANSION
 from rovask.core.craft.means import MeansLine, SeizedTables
-from rovask.core.refit.craft.choices import Holds, Means, NearIt, OfMetal, Reach, Tried
+from rovask.core.refit.craft.choices import Holds, Means, NearIt, Reach, Tried
 from rovask.core.refit.craft.kinds import Seized
 
 OTHER_PAIR = 0.7  # ease of metals no row of the table knows (judgement)
@@ -14,18 +15,6 @@ YEARS, WET = 25, 0.85  # after so many years it comes half as readily; and so mu
 BY_HEAT = (Means.WARM, Means.FLAME, Means.COLD)  # they work by what expands more
 SLOWER = {Reach.FREE: 1.0, Reach.TIGHT: 1.5, Reach.BLIND: 2.0}  # times the hours, by how one gets at it (judgement)
 RISKY = 0.05  # from this chance of breaking on, a new one is had first (judgement)
-# Tensile strength in N/mm²: stainless of class 70 (ISO 3506-1), steel of class 8.8 (ISO 898-1), the rest from handbooks; all from memory.
-TENSILE = {
-    OfMetal.STAINLESS: 700.0, OfMetal.STEEL: 800.0, OfMetal.IRON: 250.0,
-    OfMetal.BRONZE: 400.0, OfMetal.BRASS: 380.0, OfMetal.ALUMINIUM: 260.0,
-}  # fmt: skip
-# Expansion in 1/K x 1e-6, handbook values from memory: austenitic stainless 16, steel 12, grey iron 10.5, bronze 18, brass 19, aluminium 23.
-EXPANSION = {
-    OfMetal.STAINLESS: 16.0, OfMetal.STEEL: 12.0, OfMetal.IRON: 10.5,
-    OfMetal.BRONZE: 18.0, OfMetal.BRASS: 19.0, OfMetal.ALUMINIUM: 23.0,
-}  # fmt: skip
-# Coarse pitch in mm by thread size (ISO 261, from memory).
-PITCH = {3: 0.5, 4: 0.7, 5: 0.8, 6: 1.0, 8: 1.25, 10: 1.5, 12: 1.75, 14: 2.0, 16: 2.0, 18: 2.5, 20: 2.5, 22: 2.5, 24: 3.0, 27: 3.0, 30: 3.5}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,40 +147,6 @@ def ladder(tables: SeizedTables, seized: Seized) -> Ladder:
         if step.done is None:
             reached *= step.holds
     return Ladder(tuple(steps), tuple(out), ease, because)
-
-
-def breaking_torque(metal: OfMetal, size_mm: float) -> float | None:
-    """The torque in N·m at which a coarse ISO thread twists off: τ π d³ ÷ 12, plastic, τ = 0.577 Rm, d of the stress area.
-
-    Stress area π ÷ 4 (d - 0.9382 p)² (ISO 898-1). None for a size that is no coarse thread. Within a tenth of the table of least
-    breaking torques in ISO 3506-1 (from memory). A seized one breaks sooner: corrosion has taken of it.
-
-    >>> round(breaking_torque(OfMetal.STAINLESS, 8) or 0, 1)
-    33.6
-    """
-    pitch = PITCH.get(int(size_mm)) if size_mm == int(size_mm) else None
-    if pitch is None:
-        return None
-    across = size_mm - 0.9382 * pitch
-    return 0.577 * TENSILE[metal] * math.pi * across**3 / 12 / 1000
-
-
-def lever_for(torque: float, pull: float = 400) -> float:
-    """How long a lever in m brings a torque (N·m) by a pull of some 400 N, 40 kg in one arm: M = F · l (textbook).
-
-    >>> lever_for(40)
-    0.1
-    """
-    return torque / pull
-
-
-def opens_by(outer: OfMetal, size_mm: float, kelvin: float) -> float:
-    """By how many mm the bore of a part widens when it is heated by so many K: α · d · ΔT (handbook).
-
-    >>> round(opens_by(OfMetal.BRONZE, 35, 100), 3)
-    0.063
-    """
-    return EXPANSION[outer] * 1e-6 * size_mm * kelvin
 
 
 def heat_harms(near: tuple[NearIt, ...]) -> list[str]:

@@ -6,8 +6,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
+from rovask.core.bench.fastening import breaking_torque, lever_for, opens_by
 from rovask.core.craft.covers import behind, cover_of, foul_for, may_need, opened_twice
-from rovask.core.craft.seized import breaking_torque, heat_harms, ladder, lever_for, opens_by
+from rovask.core.craft.seized import heat_harms, ladder
 from rovask.core.craft.seized_edits import NewOne
 from rovask.core.plain.faults import Fault, RefitFaults, faults_of, refused
 from rovask.core.plan.verdict.services import SLEPT_IN

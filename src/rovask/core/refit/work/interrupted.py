@@ -34,7 +34,14 @@ def interrupted(refit: Refit, key: str, at: datetime, rest_id: str, link_id: str
             "work": WorkTime(least=min(task.work.least, left), likely=left, most=max(left, min(task.work.most, left * 2))).model_dump(),
         }
     )  # fmt: skip
-    changes = {"check": "", "remaining": None, "done_at": max(at, task.begun_at), "units_done": task.units_done}
+    changes = {
+        "check": "",
+        "remaining": None,
+        "done_at": max(at, task.begun_at),
+        "work": _came(task, left),
+        "units": 1,
+        "units_done": 0,
+    }
     refit = update_task(refit, key, **changes, until=task.until or (rest_id if task.takes_out else None))
     refit = inserted(refit, key, rest, after=True)
     links = [
@@ -66,6 +73,13 @@ def interrupted(refit: Refit, key: str, at: datetime, rest_id: str, link_id: str
             for row in refit.off_boat
         ),
     )
+
+
+def _came(task: Task, left: float) -> WorkTime:
+    """The hours of what was done of a task: all of it less what is left, so that the two together are what it was."""
+    whole = task.work.likely * task.units
+    done = max(round((whole - left) * 2) / 2, 0.5)
+    return WorkTime(least=min(task.work.least * task.units, done), likely=done, most=done)
 
 
 def inserted(refit: Refit, near: str, task: Task, *, after: bool) -> Refit:
