@@ -140,7 +140,28 @@ def _seen(draw: st.DrawFn, count: int) -> dict[str, Any]:
         "unknowns": [{"id": "u", "title": "Perhaps", "chance": chance, "hours": 3, "task": draw(key)}],
         "off_boat": [{"id": "o", "what": "Rudder", "off_task": draw(key), "back_task": draw(key), "off_at": moment}],
         "parked": [{"id": "k", "title": "Later", "state": "afloat_after", "next_time": draw(st.booleans())}],
+        **_met(draw(key), moment),
     }
+
+
+def _met(task: str | None, moment: str) -> dict[str, Any]:
+    """Something of every kind that hands meet."""
+    rung = {"means": "oil", "outcome": "held", "at": moment}
+    corners = [{"x": 0.0, "y": 0.0}, {"x": 90.5, "y": 0.0}, {"x": 0.0, "y": 41.25}]
+    look = {"candidate": "deck", "showed": "clear", "at": moment, "note": "dry"}
+    own = [{"name": "Hawse pipe", "weight": 4.5, "minutes": 10}]
+    foot = {"length": 120.5, "holes": 4, "along": 90.0, "across": 70.0, "thread": "M8"}
+    return {
+        "seized": [{"id": "s", "title": "Nut", "task": task, "size_mm": 8.0, "near": ["core", "fuel"], "tried": [rung], "at": moment}],
+        "fits": [{"id": "fi", "title": "Pump", "task": task, "old": foot, "ways_in": [{"name": "door", "width": 400.0, "height": 900.0}], "settled": ["way-0"], "at": moment}],
+        "shapes": [
+            {"id": "sh", "title": "Plate", "task": task, "corners": corners, "holes": [{"x": 9.0, "y": 9.0, "d": 6.5}], "at": moment},
+            {"id": "sh2", "title": "Other", "corners": corners, "mirror_of": "sh", "at": moment},
+        ],
+        "traces": [{"id": "tr", "title": "Water", "place": "hull", "clues": ["salt"], "own": own, "looks": [look], "task": task, "waits": [task] if task else [], "at": moment}],
+        "contacts": [{"id": "co", "title": "Rail", "place": "deck", "one": "aluminium", "other": "stainless", "job": "j0", "at": moment}],
+        "covers": [{"id": "cv", "title": "Sole", "place": "hull", "open_task": task, "at": moment}],
+    }  # fmt: skip
 
 
 @st.composite

@@ -83,6 +83,17 @@ OPENED: dict[str, set[str]] = {
     "water-system": {"electric circuit", "hose", "tank"},
     "watermaker": {"hose"},
     "windlass": {"deck opening", "electric circuit"},
+    "boards": {"keel joint"},
+    "mast-post": {"rig"},
+    "mizzen": {"rig"},
+    "steel-deck": {"deck opening"},
+    "steel-tank": {"tank"},
+    "twin-rudders": {"steering"},
+    "unlike-metals": {"deck opening"},
+    "wood-deck": {"deck opening"},
+    "wood-fastenings": {"hull skin"},
+    "wood-plank": {"hull skin"},
+    "wood-seams": {"hull skin"},
 }
 SOMETIMES = {"stanchions", "cross-beam", "steel-plating"}  # opened on some boats, or by some answers only
 

@@ -47,6 +47,11 @@ def remove_all_work(refit: Refit) -> Refit:
             "receipts",
             "entries",
             "agreements",
+            "seized",
+            "fits",
+            "shapes",
+            "traces",
+            "covers",
         ),
         (),
     )

@@ -21,6 +21,7 @@ from rovask.core.readings.curing import CureClock
 from rovask.core.readings.looks import ALWAYS, LOOKS
 from rovask.core.readings.standings import is_off
 from rovask.core.readings.touched import Touched, touched
+from rovask.core.refit.craft.choices import SeizedState, TraceState
 from rovask.core.refit.givens.choices import Spot
 from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import GateTick, Link, OffBoat, Refit, Task
@@ -163,6 +164,7 @@ def _blocks(refit: Refit, now: datetime) -> Iterator[Block]:
             yield Block(f"finding:{finding.id}", Why.DANGEROUS, words, "Settle it", "finding", finding.id)
     for thing in refit.off_boat:
         yield from _thing(refit, thing)
+    yield from _met(refit)
     yield from _work(refit)
     yield from _looks_at_work(refit)
     yield from _cures(refit, now)
@@ -200,6 +202,18 @@ def _thing(refit: Refit, thing: OffBoat) -> Iterator[Block]:
     }
     why, words, what = sorts[thing.sort]
     yield Block(key, why, words + told, what, "off-boat", thing.id)
+
+
+def _met(refit: Refit) -> Iterator[Block]:
+    """What hands met and nobody has settled: something still sits fast or is broken off, water whose source nobody knows."""
+    for row in refit.seized:
+        if row.state in (SeizedState.FAST, SeizedState.BROKEN):
+            words = f"Still {row.state.value}: {row.title}"
+            yield Block(f"seized:{row.id}", Why.OPEN, words, "Get it off, or give it up", "seized", row.id)
+    for one in refit.traces:
+        if one.state is TraceState.OPEN:
+            words = f"Nobody knows yet where it comes from: {one.title}"
+            yield Block(f"trace:{one.id}", Why.OPEN, words, "Find it, or say why not", "trace", one.id)
 
 
 def _work(refit: Refit) -> Iterator[Block]:

@@ -36,7 +36,8 @@ def next_refit(
 ) -> Refit:
     """The next haul-out's refit: the same boat, places, people and yard; parked is what was left, put off and not proved.
 
-    What was found and isn't settled comes along as such, what of a dangerous finding isn't done as a job, and what lies
+    Shapes, where metals meet and what is in the way are hers and come along without their work. What was found and isn't
+    settled comes along as such, what of a dangerous finding isn't done as a job, and what lies
     aboard with how much there is of it, counted ``now``. paces: for each person what was learned of them, as (kind of work,
     pace, tasks). Stays, absences, money and all that happened stay behind. Raises ValidationError for dates that can't be.
     """
@@ -83,6 +84,9 @@ def next_refit(
             use.model_copy(update={"used": None}) for use in refit.uses if use.task in tasks and use.part in kept
         ),
         "parked": tuple(_left(refit, {job.id for job in jobs}, new_id)),
+        "shapes": tuple(one.model_copy(update={"task": None}) for one in refit.shapes),
+        "contacts": tuple(one.model_copy(update={"job": None}) for one in refit.contacts),
+        "covers": tuple(one.model_copy(update={"open_task": None, "close_task": None}) for one in refit.covers),
     }
     return Refit.model_validate({key: _plain(value) for key, value in data.items()})
 

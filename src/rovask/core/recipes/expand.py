@@ -17,7 +17,7 @@ from rovask.core.recipes.answers import Answers, asked, checked_answers, refusal
 from rovask.core.recipes.common import Library
 from rovask.core.recipes.formula import BadFormula, Value, holds, number
 from rovask.core.recipes.places import name_of, place_at
-from rovask.core.recipes.recipe import Recipe
+from rovask.core.recipes.recipe import Recipe, StepLine
 from rovask.core.recipes.sides import EACH_OF, SAID, Each, letter_of, sides_of
 from rovask.core.recipes.ties import Copy, Ties, free_id, sided_steps
 from rovask.core.refit.givens.choices import Spot, Which
@@ -230,7 +230,7 @@ class _Expander:
         return Task(
             id=self.key(row.id, side),
             title=titled(row.title, side),
-            place=self._place(row.spot, side),
+            place=self._place(row.spot, self._side_of(row, side)),
             state=row.state,
             work=work,
             units=units,
@@ -254,6 +254,12 @@ class _Expander:
             charge=row.charge,
             note=row.note,
         )
+
+    def _side_of(self, row: StepLine, side: Which | None) -> Which | None:
+        """On which of them a step is done: its copy's, else the one it names, where she has that."""
+        each = EACH_OF.get(row.spot)
+        named = row.which if each is not None and row.which in sides_of(self.refit.boat, each) else None
+        return side or named
 
     def _place(self, spot: Spot, side: Which | None) -> str:
         """The refit's place for a spot on a side; a new one where it has none."""

@@ -14,7 +14,7 @@ from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 from rovask.core.recipes.facts import FACTS
 from rovask.core.recipes.formula import LONGEST, BadFormula, names_in
 from rovask.core.recipes.sides import WHICH, Each, apart
-from rovask.core.refit.givens.choices import Charge, Service, Spot
+from rovask.core.refit.givens.choices import Charge, Service, Spot, Which
 from rovask.core.refit.values import Frozen, Hours, Key, Label, Line, Remark, Skill, Text, Unit
 from rovask.core.refit.work.choices import Deed, Emission, LinkKind, Need, Opens, State
 
@@ -107,7 +107,7 @@ class StepLine(Frozen):
     end of those to its start; lag_least, lag_most: as short and as long as that wait may turn out. shares: a step of another recipe
     that is the same act: where that job is in the refit, it is done once. weather: a named surface of the common file. until, contained_by: steps. opens: what it
     opens, that must be looked at again before and after she floats. each: done once for each of what she has of that; once: done
-    once, though the recipe is one for each. does: what it does to its place. charge: what the yard charges
+    once, though the recipe is one for each; which: on that one of several, where she has it. does: what it does to its place. charge: what the yard charges
     for it by its tariff.
     """
 
@@ -151,6 +151,7 @@ class StepLine(Frozen):
     when: Condition = ""
     each: Each | None = None
     once: bool = False
+    which: Which | None = None
 
 
 class TieLine(Frozen):

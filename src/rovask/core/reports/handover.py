@@ -14,6 +14,7 @@ from rovask.core.plain.words import count, day_and_time
 from rovask.core.plan.planner import Planned
 from rovask.core.readings.acceptance import unaccepted
 from rovask.core.readings.commitments import PAYS, worth
+from rovask.core.refit.craft.choices import TraceState
 from rovask.core.refit.days.choices import Said
 from rovask.core.refit.givens.choices import Section
 from rovask.core.refit.model import Decision, Entry, Finding, Job, PlannedTask, Refit, Task, Visit
@@ -53,7 +54,9 @@ class Act:
 
 @dataclass(frozen=True)
 class HandOver:
-    """Everything since a moment. hours: by person. paid: in the refit's currency."""
+    """Everything since a moment. hours: by person. paid: in the refit's currency. met: what was tried at what sits fast, and looked
+    at for its source, the newest first.
+    """
 
     since: datetime
     done: tuple[tuple[Job, Task], ...]
@@ -67,6 +70,7 @@ class HandOver:
     open: tuple[OpenSection, ...]
     visits: tuple[Visit, ...]
     first: tuple[Act, ...]
+    met: tuple[Act, ...] = ()
 
 
 def handover(
@@ -103,7 +107,29 @@ def handover(
         open=tuple(_open(refit, planned)),
         visits=tuple(one for one in refit.visits if one.last >= now.astimezone(refit.yard.zone).date()),
         first=tuple(first_acts(refit, planned, list(needs), person)[:FIRST_ACTS]),
+        met=tuple(_met(refit, since)),
     )
+
+
+def _met(refit: Refit, since: datetime) -> list[Act]:
+    """What was tried and looked at since, in a line each, and where it stands."""
+    rows = [
+        (
+            rung.at,
+            Act(
+                f"{row.title}: {rung.means.value}, it {rung.outcome.value}; now {row.state.value}",
+                f"hands/seized/{row.id}",
+            ),
+        )
+        for row in refit.seized
+        for rung in row.tried
+    ]
+    rows += [
+        (look.at, Act(f"{row.title}: looked, {look.showed.value}; {row.state.value}", f"hands/trace/{row.id}"))
+        for row in refit.traces
+        for look in row.looks
+    ]
+    return [act for at, act in sorted(rows, key=lambda one: one[0], reverse=True) if at >= since]
 
 
 def _moved(refit: Refit, planned: Planned, was_planned: Iterable[PlannedTask]) -> list[Moved]:
@@ -146,6 +172,12 @@ def first_acts(refit: Refit, planned: Planned, needs: list[PartNeed], person: st
             out.append(Act(f"{refit.persons[word.person].name} says {word.said.value}: answer it", "morning#said"))
     out += [
         Act(f"Overdue: {need.part.name}; chase it", f"stores/part/{need.part.id}") for need in needs if need.overdue
+    ]
+    for row in refit.seized:
+        if row.now is not None:
+            out.append(Act(f"Sits fast: {row.title}; {row.now.value} is next", f"hands/seized/{row.id}"))
+    out += [
+        Act(f"Search: {row.title}", f"hands/trace/{row.id}") for row in refit.traces if row.state is TraceState.OPEN
     ]
     looks = unaccepted(refit)
     if looks:
