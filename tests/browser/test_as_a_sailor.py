@@ -192,11 +192,13 @@ SCREENS = [
     "purse", "purse/bill", "purse/agreement/keel", "purse/entry?kind=payment&agreement=keel",
     "purse/save", "tables", "launch", "launch/slings", "accept", "accept/rudder-7", "day/2026-05-12", "day/2026-05-07", "visits", "visits/v1",
     "progress", "odds", "choices", "choices/w1", "choices/w2/ways/hand?do=one%20more%20hand", "date", "seasons", "since?since=8.5.2026", "log?person=joss", "jobs/shaft/apart", "links", "sheet/ruy", "trouble/weeps", "night", "account",
+    "hands", "hands/seized/new?task=shaft-2", "hands/seized/se1", "hands/cover/new?place=saloon", "hands/cover/cv1", "hands/fit/fi1", "hands/shape/sh1",
+    "hands/trace/new", "hands/trace/tr1", "hands/contacts", "hands/coats", "hands/coats?under=soft",
 ]  # fmt: skip
 # What the others lay out on a phone, one of these lays out too.
 ON_A_PHONE = (
     "boat?place=engine", "recipes/bottom-coating", "look", "bench/taper", "morning", "aboard", "slip?task=bottom-9", "jobs/bottom?task=bottom-9",
-    "task/bottom-9/edit", "purse", "stores/part/anti", "launch/slings", "accept/rudder-7", "day/2026-05-12", "progress", "odds", "trouble/weeps",
+    "task/bottom-9/edit", "purse", "stores/part/anti", "launch/slings", "accept/rudder-7", "day/2026-05-12", "progress", "odds", "trouble/weeps", "hands", "hands/seized/new?task=shaft-2", "hands/seized/se1", "hands/trace/tr1", "hands/fit/fi1", "hands/contacts",
 )  # fmt: skip
 WIDE, PHONE, TALL = 1280, 390, 844
 RULES = "{type: 'tag', values: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']}"
