@@ -7,13 +7,16 @@ from pathlib import Path
 
 import pytest
 
+from rovask.core.craft.contacts import as_it_is
 from rovask.core.refit.craft.choices import Means, SeizedState, TraceState
 from rovask.core.refit.model import Refit
 from rovask.settings import Settings
 from rovask.store.account_tables import Membership
 from rovask.web.template_drawing import template_of
 from tests.acts import log_of, rows_of
-from tests.conftest import Sailor
+from tests.builders import refit
+from tests.conftest import Sailor, kept_for_both
+from tests.recipes.crews import begun_of
 from tests.reference.test_craft import plate_of
 
 FIT = {
@@ -276,3 +279,50 @@ def test_the_tables_ship_with_the_package() -> None:
     assert {one.name for one in folder.glob("_*.toml")} == {
         "_common.toml", "_seized.toml", "_fits.toml", "_whence.toml", "_contacts.toml", "_coats.toml",
     }  # fmt: skip
+
+
+def test_a_thing_met_in_no_task_is_tried_where_it_was_said_to_be(
+    sailor: Sailor, demo_pk: int, settings: Settings
+) -> None:
+    """Not at the masthead, which is her first place; the job's sheet and Morning lead to its ladder while it is tried."""
+    root = f"/r/{demo_pk}"
+    sailor.post(f"{root}/hands/seized", {"title": "Skeg bolt", "place": "keel", "size": "12", "around": "iron"})
+    row = refit_of(settings, demo_pk).seized[-1]
+    assert refit_of(settings, demo_pk).tasks[f"{row.id}-oil"].place == "keel"
+    assert "Did it come?" in sailor.get(f"{root}/jobs/{row.id}-job").text
+    assert f"Still fast: {row.title}" in sailor.get(f"{root}/launch?all=yes").text
+    assert "Sits fast: Skeg bolt; oil is next" in sailor.get(f"{root}/since?since=1.5.2026").text
+    sailor.post(f"{root}/hands/seized/{row.id}/stop", {"way": "up"})
+    assert f"Still fast: {row.title}" not in sailor.get(f"{root}/launch?all=yes").text
+
+
+def test_without_a_place_on_her_nothing_breaks_and_it_is_said(sailor: Sailor, settings: Settings) -> None:
+    bare = kept_for_both(settings, refit(jobs=[], places=[]))
+    for path, form in (("seized", {"title": "Nut"}), ("trace", {"title": "Water"})):
+        answer = sailor.post(f"/r/{bare}/hands/{path}", form)
+        assert answer.status_code == 422
+        assert "She has no places yet" in answer.text
+
+
+def test_a_catamaran_is_drawn_by_her_port_or_her_starboard_side(sailor: Sailor, settings: Settings) -> None:
+    pk = kept_for_both(settings, begun_of("catamaran"))
+    port, starboard = (sailor.get(f"/r/{pk}/boat?side={side}").text for side in ("port", "starboard"))
+
+    def drawn(page: str) -> set[str]:
+        svg = page[page.index('class="min-w-[44rem]') : page.index("Upper half")]
+        return set(re.findall(r"place=([a-z0-9-]+)", svg))
+
+    places = {place.id: place.which for place in begun_of("catamaran").places}
+    assert {places[key] for key in drawn(port)} <= {None, "port"}
+    assert {places[key] for key in drawn(starboard)} <= {None, "starboard"}
+    assert "Of what there are two of" not in sailor.get(f"/r/{kept_for_both(settings, begun_of('cutter'))}/boat").text
+
+
+def test_metals_whose_job_is_done_are_kept_apart(sailor: Sailor, demo_pk: int, settings: Settings) -> None:
+    root = f"/r/{demo_pk}"
+    job = sailor.post(f"{root}/hands/contacts/apart", {"contact": "co1"}).headers["location"].rpartition("/")[2]
+    contact = next(one for one in refit_of(settings, demo_pk).contacts if one.id == "co1")
+    assert not as_it_is(refit_of(settings, demo_pk), contact).apart
+    for task in next(one for one in refit_of(settings, demo_pk).jobs if one.id == job).tasks:
+        sailor.post(f"{root}/task/{task.id}/done", {"anyway": "1"})
+    assert as_it_is(refit_of(settings, demo_pk), contact).apart

@@ -17,6 +17,7 @@ def metals(_: Refit) -> list[tuple[str, str]]:
 HANDS_FIELDS: dict[str, tuple[Field, ...]] = {
     "seized": (
         Field("title", "What doesn't come", wide=True),
+        Field("place", "Where, when in no task", How.CHOICE, options=places, optional=True),
         Field("holds", "It holds by", How.CHOICE, options=choices(Holds, {"thread": "a thread", "press": "being pressed on"})),
         Field("size_mm", "Across the thread or fit", How.NUMBER, "mm"),
         Field("years", "Last apart", How.NUMBER, "years ago"),

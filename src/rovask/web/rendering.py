@@ -14,7 +14,7 @@ from jinja2 import StrictUndefined
 from starlette.routing import BaseRoute, Match
 
 from rovask import __version__
-from rovask.core.craft.seized_edits import is_of_seized
+from rovask.core.craft.seized_edits import is_of_seized, tried_in
 from rovask.core.explain.effects import effect_of
 from rovask.core.odds.told import in_words
 from rovask.core.plain.words import count, day, day_and_time, minutes_of, money, shortened, span
@@ -54,6 +54,7 @@ templates.env.trim_blocks = templates.env.lstrip_blocks = True
 templates.env.globals |= {"asset": asset, "version": __version__, "lights": LIGHTS, "new_mark": new_mark} | {
     "columns_of": columns_of,
     "fast_of": is_of_seized,
+    "tried_in": tried_in,
     "new_rows": new_rows,
 }
 templates.env.filters |= {

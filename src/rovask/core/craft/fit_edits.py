@@ -8,7 +8,7 @@ from rovask.core.plain.half_hours import half_hours
 from rovask.core.refit.craft.kinds import Corner, Fit, Hole, Shape
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.model import Job, Link, Refit, Task
-from rovask.core.refit.work.interrupted import put_between
+from rovask.core.refit.work.interrupted import put_between, some_place
 from rovask.core.refit.work.kinds import Part, WorkTime
 
 
@@ -54,7 +54,7 @@ def made_for(refit: Refit, tables: FitTables, key: str, clash: str, hours: float
     task = Task(
         id=name,
         title=f"{remedy.make}: {fit.title}"[:120],
-        place=target.place if target is not None else refit.places[0].id,
+        place=target.place if target is not None else some_place(refit),
         state=target.state if target is not None else Task.model_fields["state"].default,
         work=WorkTime(least=half_hours(likely * 0.6), likely=likely, most=half_hours(likely * 2)),
         parts=parts,

@@ -16,7 +16,7 @@ from rovask.core.refit.craft.kinds import Rung, Seized
 from rovask.core.refit.edits import put, rebuilt
 from rovask.core.refit.model import Gear, Job, Refit, Task, Unknown
 from rovask.core.refit.work.edits import finish_task
-from rovask.core.refit.work.interrupted import interrupted, not_begun_after, put_between
+from rovask.core.refit.work.interrupted import interrupted, not_begun_after, put_between, some_place
 from rovask.core.refit.work.kinds import Part, WorkTime
 
 TOGETHER = re.compile(
@@ -137,7 +137,7 @@ def _rung(refit: Refit, common: Common, row: Seized, step: Step) -> tuple[list[T
     """The tasks of one means: applied, and where it has to work for hours, tried after them."""
     line, times = step.line, SLOWER[row.reach]
     met_in = refit.tasks.get(row.task or "")
-    place = met_in.place if met_in is not None else refit.places[0].id
+    place = met_in.place if met_in is not None else row.place or some_place(refit)
     harms = heat_harms(row.near) if step.means in HEATS else []
     cautions = [common.cautions[name].text for name in line.cautions]
     whole = row.state is not SeizedState.BROKEN  # what is broken already waits for nothing: only the new one does
@@ -264,3 +264,11 @@ def _new_one(refit: Refit, row: Seized) -> Refit:
 def is_of_seized(refit: Refit, unknown: str) -> Seized | None:
     """The seized thing of which an unknown is; None for all others. Its ladder settles it, not the unknown by itself."""
     return next((row for row in refit.seized if unknown in (f"{row.id}-rest", f"{row.id}-break")), None)
+
+
+def tried_in(refit: Refit, task: str) -> Seized | None:
+    """The seized thing that is tried in a task now; None for all other work."""
+    for row in refit.seized:
+        if row.now is not None and task in (f"{row.id}-{row.now.value}", f"{row.id}-{row.now.value}-try"):
+            return row
+    return None

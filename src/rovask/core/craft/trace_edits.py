@@ -16,6 +16,7 @@ from rovask.core.refit.model import Finding, Job, Link, Refit, Task, Unknown
 from rovask.core.refit.seen.choices import Severity
 from rovask.core.refit.work.choices import LinkKind, Need, State
 from rovask.core.refit.work.edits import finish_task, update_task
+from rovask.core.refit.work.interrupted import some_place
 from rovask.core.refit.work.kinds import WorkTime
 from rovask.core.refit.work.rings import ring_of, ring_told
 
@@ -49,7 +50,7 @@ def begun(refit: Refit, tables: WhenceTables, facts: Facts, row: Trace) -> Refit
     What mends it is an unknown that the search settles, so that odds and looks know that it is worth looking soon.
     """
     hours = hours_to_look(suspects(tables, row, facts))
-    place = row.place or refit.places[0].id
+    place = row.place or some_place(refit)
     task = Task(
         id=f"{row.id}-look", title=f"{row.title}: looked for, one thing at a time"[:120], place=place, state=State.EITHER,
         work=WorkTime(least=0.5, likely=hours, most=hours * 3), note=tables.first[row.about],

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from rovask.core.plain.words import count
 from rovask.core.readings.standings import PlaceStanding, Standing
-from rovask.core.refit.givens.choices import Fitting, Spot
+from rovask.core.refit.givens.choices import Fitting, Spot, Which
 from rovask.core.refit.givens.kinds import Place
 from rovask.core.refit.model import Finding, Refit
 from rovask.core.refit.seen.choices import Severity
@@ -118,8 +118,13 @@ def path_of(points: list[Point], closed: bool = True) -> str:
     return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points) + ("Z" if closed else "")
 
 
-def draw(refit: Refit, standings: Mapping[str, PlaceStanding], width: float, whole: bool = False) -> Drawing:
-    """The drawing, ``width`` pixels wide. whole: the profile with all of the rig; else the rig is cut and the plan shown."""
+def draw(
+    refit: Refit, standings: Mapping[str, PlaceStanding], width: float, whole: bool = False, side: Which | None = None
+) -> Drawing:
+    """The drawing, ``width`` pixels wide. whole: the profile with all of the rig; else the rig is cut and the plan shown.
+
+    side: of what there are two of, which is drawn; the others stand beside the drawing. None: the first of each.
+    """
     lines = lines_of(refit.boat)
     paper = _Paper(lines, width, whole)
     out = Drawing(width, paper.height, paper.waterline, paper.centre, paper.scale, sky=MARGIN / 2)
@@ -136,7 +141,7 @@ def draw(refit: Refit, standings: Mapping[str, PlaceStanding], width: float, who
         _details(out, paper, lines)
     firsts: dict[Spot, Place] = {}
     for place in refit.places:
-        if place.spot is not None and place.spot not in firsts:
+        if place.spot is not None and (place.spot not in firsts or (side is not None and place.which is side)):
             firsts[place.spot] = place
     drawn = {shape.place for shape in _shapes(out, paper, lines, firsts, standings, whole)}
     masts = [place for place in refit.places if place.spot in (Spot.RIG, Spot.MAST)]

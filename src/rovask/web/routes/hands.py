@@ -94,7 +94,8 @@ def _seized_typed(posted: Posted, page: Page) -> tuple[dict[str, object], NewOne
     if not title:
         faults.append(Fault("title", "Name it: what is it that doesn't come?"))
     data: dict[str, object] = {
-        "title": title, "task": posted.text("task") or None, "holds": posted.text("holds") or "thread",
+        "title": title, "task": posted.text("task") or None,
+        "place": posted.text("place") or None, "holds": posted.text("holds") or "thread",
         "metal": posted.text("metal") or "stainless", "around": posted.text("around") or "stainless",
         "size_mm": float(figure("size", 2, 200, 8)), "years": int(figure("years", 0, 99, 10)),
         "wet": bool(posted.text("wet")), "reach": posted.text("reach") or "free", "near": posted.many("near"),

@@ -65,8 +65,6 @@ def begin_trace(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
                 data["since"] = typed.day(posted.text("since"), page.today)
             except ValueError as error:
                 raise refused(str(error), "since") from None
-        if not page.refit.places:
-            raise refused("She has no places yet: take them in under Yard first.")
         made = acted(request, who, pk, BeginTrace(data)).made
     except (RefitFaults, ValidationError) as error:
         told = faults_of_form(error if isinstance(error, RefitFaults) else RefitFaults(faults_of(error)))

@@ -46,7 +46,7 @@ class Rung(Frozen):
 class Seized(Frozen):
     """A thing that will not come off: a bolt, a nut, a bush. The ladder of means is worked out from it (core/craft/seized.py).
 
-    task: the work in which it was met. metal: of the fastening or of the inner part; around: what it sits in. size_mm: across
+    task: the work in which it was met; place: where, when it was met in none. metal: of the fastening or of the inner part; around: what it sits in. size_mm: across
     the thread or the fit, 2 to 200; years: since it was last apart. wet: it lives under water or in the splash. near: what lies
     beside it. part: a new one, had before anything is done that may break it. now: the means that is in the plan; tried: those
     before. Its tasks are ``<id>-<means>``; its unknowns ``<id>-rest`` and ``<id>-break``.
@@ -55,6 +55,7 @@ class Seized(Frozen):
     id: Annotated[Key, Field(max_length=26)]
     title: Line
     task: InTask | None = None
+    place: AtPlace | None = None
     holds: Holds = Holds.THREAD
     metal: OfMetal = OfMetal.STAINLESS
     around: OfMetal = OfMetal.STAINLESS

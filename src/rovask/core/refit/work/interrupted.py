@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from itertools import pairwise
 
+from rovask.core.plain.faults import refused
 from rovask.core.plain.half_hours import half_hours
 from rovask.core.refit.edits import rebuilt
 from rovask.core.refit.model import Link, Refit, Task
@@ -120,6 +121,13 @@ def put_between(
                 Link(id=f"{chain[0].id[:34]}-t{len(made)}", first=first, then=second, min_lag=lag, reason=reason)
             )
     return rebuilt(refit, links=(*refit.links, *made))
+
+
+def some_place(refit: Refit) -> str:
+    """Where work is done that nobody gave a place: her first. Raises RefitFaults where she has none."""
+    if not refit.places:
+        raise refused("She has no places yet: take the usual ones in under Yard first.")
+    return refit.places[0].id
 
 
 def not_begun_after(refit: Refit, key: str) -> list[str]:

@@ -32,9 +32,9 @@ def upgrade() -> None:
     choices(TYPES)
     record_table(
         "seized",
-        "title:text task:text? holds:holds metal:ofmetal around:ofmetal size_mm:number years:whole wet:yes_no reach:reach near:words"
+        "title:text task:text? place:text? holds:holds metal:ofmetal around:ofmetal size_mm:number years:whole wet:yes_no reach:reach near:words"
         " part:text? now:means? tried:json state:seizedstate note:text at:moment",
-        {"task": "task", "part": "part"},
+        {"task": "task", "place": "place", "part": "part"},
         (),
     )
     record_table(
