@@ -408,7 +408,8 @@ def test_it_is_opened_once_for_several_jobs_and_closed_after_the_last() -> None:
 def test_taped_off_nobody_sleeps_in_dust() -> None:
     start = two_jobs()
     assert [one.id for one in foul_for(start, "cabin")] == ["dust"]
-    assert [night.place for night in nights_elsewhere(start, make_plan(start, AT, starts=1))] == ["Cabin"]
+    (night,) = nights_elsewhere(start, make_plan(start, AT, starts=1))
+    assert (night.place, night.whose) == ("Cabin", "Ann, children")
     made = taped_off(start, ["dust"], 1.5, "tape", AT)
     assert made.tasks["dust"].contained_by == "tape-up"
     assert {("tape-up", "dust"), ("dust", "tape-down")} <= ties(made)

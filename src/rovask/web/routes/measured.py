@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -18,6 +19,7 @@ from rovask.desk.commands.fits import LetClash, MakeFit, MirrorShape
 from rovask.desk.commands.records import SaveRecord
 from rovask.desk.rights import Right
 from rovask.formats.craft_tables import fit_tables
+from rovask.store.accounts import SignedIn
 from rovask.store.errors import Conflict, NotFound
 from rovask.web.acting import acted, faults_of_form, let_in, on_to
 from rovask.web.asking import Pk, RecordId
@@ -75,21 +77,24 @@ def one_fit(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
 @router.post("/r/{pk}/hands/fit")
 def keep_fit(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Keep a sheet."""
+    return _keep(request, who, posted, pk, "fit", fit_typed, _asked)
+
+
+def _keep(
+    request: Request, who: SignedIn, posted: Posted, pk: int, kind: str,
+    typed_in: Callable[[Posted], dict[str, Any]], shown: Callable[[Page, Any, dict[str, str], dict[str, list[str]]], dict[str, Any]],
+) -> Response:  # fmt: skip
+    """A sheet or a shape kept as it was typed; with faults, or where somebody else was first, it stands there as it was typed."""
     let_in(request, who, pk, Right.WORK)
     page = page_here(request, who, pk)
     key = posted.text("key")
-    fit = _row(page, "fit", key) if key else None
+    row = _row(page, kind, key) if key else None
     try:
-        data = fit_typed(posted)
-        made = acted(request, who, pk, _save("fit", key, data, posted, page)).made
+        made = acted(request, who, pk, _save(kind, key, typed_in(posted), posted, page)).made
     except (RefitFaults, ValidationError, Conflict) as error:
-        return render(
-            request,
-            "fit.html",
-            _asked(page, fit, as_typed(posted), _told(error)),
-            409 if isinstance(error, Conflict) else 422,
-        )
-    return on_to(f"/r/{pk}/hands/fit/{made}")
+        status = 409 if isinstance(error, Conflict) else 422
+        return render(request, f"{kind}.html", shown(page, row, as_typed(posted), _told(error)), status)
+    return on_to(f"/r/{pk}/hands/{kind}/{made}")
 
 
 def _save(kind: str, key: str, data: dict[str, Any], posted: Posted, page: Page) -> SaveRecord:
@@ -188,21 +193,7 @@ def one_shape(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
 @router.post("/r/{pk}/hands/shape")
 def keep_shape(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     """Keep a shape."""
-    let_in(request, who, pk, Right.WORK)
-    page = page_here(request, who, pk)
-    key = posted.text("key")
-    shape = _row(page, "shape", key) if key else None
-    try:
-        data = shape_typed(posted)
-        made = acted(request, who, pk, _save("shape", key, data, posted, page)).made
-    except (RefitFaults, ValidationError, Conflict) as error:
-        return render(
-            request,
-            "shape.html",
-            _shape_asked(page, shape, as_typed(posted), _told(error)),
-            409 if isinstance(error, Conflict) else 422,
-        )
-    return on_to(f"/r/{pk}/hands/shape/{made}")
+    return _keep(request, who, posted, pk, "shape", shape_typed, _shape_asked)
 
 
 @router.post("/r/{pk}/hands/shape/{key}/mirror")

@@ -13,7 +13,7 @@ from datetime import date, datetime, timedelta
 from rovask.core.plan.result import Plan
 from rovask.core.readings.ashore import adds_outage, out_ashore
 from rovask.core.refit.givens.choices import Cooling, Fitting, Service, Spot
-from rovask.core.refit.model import Boat, Refit, Task
+from rovask.core.refit.model import Boat, Place, Refit, Task
 from rovask.core.refit.work.choices import Emission
 from rovask.core.refit.work.make_good import with_make_good
 
@@ -95,11 +95,12 @@ def said_of_being_ashore(boat: Boat) -> list[str]:
 
 @dataclass(frozen=True, slots=True)
 class Night:
-    """A night on which some place that is slept in isn't fit for it, and what being elsewhere is reckoned at."""
+    """A night on which some place that is slept in isn't fit for it, and what being elsewhere is reckoned at. whose: bunks are there."""
 
     day: date
     place: str
     task: str
+    whose: str = ""
 
 
 def nights_elsewhere(refit: Refit, plan: Plan) -> list[Night]:
@@ -123,7 +124,7 @@ def nights_elsewhere(refit: Refit, plan: Plan) -> list[Night]:
                 continue
             day, last = item.start.astimezone(zone).date(), item.end.astimezone(zone).date()
             while day <= last:
-                out.setdefault((day, key), Night(day, slept[key].name, task.title))
+                out.setdefault((day, key), Night(day, slept[key].name, task.title, _whose(refit, slept[key])))
                 day += timedelta(days=1)
     for one in outages(refit, plan):
         if (
@@ -138,6 +139,12 @@ def nights_elsewhere(refit: Refit, plan: Plan) -> list[Night]:
                 out.setdefault((day, room), Night(day, room, one.why))
                 day += timedelta(days=1)
     return sorted(out.values(), key=lambda night: (night.day, night.place))
+
+
+def _whose(refit: Refit, place: Place) -> str:
+    """Whose bunks a place has, children said last; "" where nobody noted it."""
+    names = [refit.persons[key].name for key in place.sleeps if key in refit.persons]
+    return ", ".join([*names, *(["children"] if place.children else [])])
 
 
 @dataclass(frozen=True, slots=True)
