@@ -117,6 +117,17 @@ def test_met_before_the_work_is_begun_the_rung_comes_before_it() -> None:
     sound(made)
 
 
+def test_a_rung_follows_what_its_work_follows() -> None:
+    """Nobody tries a nut before the cover over it is off, whichever means it is."""
+    made = met(chain(), COMMON, TABLES, seized(task="look"), AT)
+    assert {("apart", "nut-oil"), ("nut-oil-try", "look")} <= ties(made)
+    other = stepped_to(made, COMMON, TABLES, "nut", Means.WARM)
+    assert {("apart", "nut-warm"), ("nut-warm", "look")} <= ties(other)
+    plan = make_plan(other, AT, starts=1).by_task()
+    assert plan["apart"].end <= plan["nut-warm"].start
+    assert plan["nut-warm"].end <= plan["look"].start
+
+
 def test_met_in_work_under_way_what_is_done_is_done_and_the_rest_waits() -> None:
     begun_ = begin_task(chain(), "apart", HAUL, ("ann",))
     made = met(begun_, COMMON, TABLES, seized(), AT)

@@ -103,8 +103,9 @@ def put_between(
 ) -> Refit:
     """Tasks one after the other between one task and others: behind ``before`` in its job, or ahead of the first of ``then``.
 
-    waits: elapsed hours between each task of the chain and the next; wait: ahead of the first. A tie that is there already is
-    not made twice.
+    waits: elapsed hours between each task of the chain and the next; wait: ahead of the first. What comes between nothing and
+    work that isn't begun follows all that this work follows: nobody tries a nut before one can get at it. A tie that is there
+    already is not made twice.
     """
     at = before or then[0]
     for task in chain:
@@ -112,7 +113,7 @@ def put_between(
         at = task.id
     links = {(link.first, link.then, link.kind) for link in refit.links}
     made: list[Link] = []
-    ends = [(before, chain[0].id, wait)] if before else []
+    ends = [(before, chain[0].id, wait)] if before else _as_they_follow(refit, then, chain[0].id)
     ends += [(one.id, other.id, lag) for (one, other), lag in zip(pairwise(chain), waits, strict=True)]
     ends += [(chain[-1].id, one, 0.0) for one in then]
     for first, second, lag in ends:
@@ -121,6 +122,12 @@ def put_between(
                 Link(id=f"{chain[0].id[:34]}-t{len(made)}", first=first, then=second, min_lag=lag, reason=reason)
             )
     return rebuilt(refit, links=(*refit.links, *made))
+
+
+def _as_they_follow(refit: Refit, then: Sequence[str], first: str) -> list[tuple[str, str, float]]:
+    """Ends of ties to a task from what others wait for, with the same waits."""
+    kept = [link for link in refit.links if link.then in then and link.kind is LinkKind.FS and link.first not in then]
+    return [(one, first, lag) for one, lag in {link.first: link.min_lag for link in kept}.items()]
 
 
 def some_place(refit: Refit) -> str:
