@@ -11,7 +11,16 @@ from hypothesis import strategies as st
 from rovask.core.craft.covers import behind, foul_for, may_need, opened_for, opened_twice, taped_off
 from rovask.core.craft.fit_edits import made_for, mirrored, settled_clash
 from rovask.core.craft.seized import ladder
-from rovask.core.craft.seized_edits import NewOne, given_up, is_of_seized, met, stepped_to, still_fast, turned_out
+from rovask.core.craft.seized_edits import (
+    NewOne,
+    given_up,
+    is_of_seized,
+    met,
+    retold,
+    stepped_to,
+    still_fast,
+    turned_out,
+)
 from rovask.core.craft.trace_edits import answered, begun, closed_anyway, looked_at, opened_again, waited_for
 from rovask.core.craft.whence import suspects
 from rovask.core.plain.faults import RefitFaults
@@ -19,7 +28,7 @@ from rovask.core.plan.planner import make_plan
 from rovask.core.plan.verdict.services import nights_elsewhere
 from rovask.core.plan.verify.check import verify
 from rovask.core.recipes.facts import facts_of
-from rovask.core.refit.craft.choices import Means, SeizedState, Showed, TraceState, Tried
+from rovask.core.refit.craft.choices import Means, NearIt, Reach, SeizedState, Showed, TraceState, Tried
 from rovask.core.refit.craft.kinds import Cover, Fit, Looked, Seized, Shape, Trace
 from rovask.core.refit.edits import put
 from rovask.core.refit.model import HoursEntry, Refit
@@ -174,6 +183,23 @@ def test_it_held_it_broke_and_what_is_broken_waits_for_no_part() -> None:
     assert ("nut-fit", "back") in ties(out)  # a new one before it goes together again …
     assert ("nut-fit", "nut-on") not in ties(out)  # … and taking apart goes on without it
     sound(out)
+
+
+def test_facts_that_change_change_what_is_in_the_plan() -> None:
+    """Older, and beside fuel: chances as they now are; a means that may no longer be used gives way to the next."""
+    made = met(chain(), COMMON, TABLES, seized(), AT)
+    older = retold(put(made, made.seized[0].model_copy(update={"years": 60})), COMMON, TABLES, "nut")
+    rest = next(one for one in older.unknowns if one.id == "nut-rest")
+    assert rest.chance == pytest.approx(ladder(TABLES, older.seized[0]).ahead[0].holds, abs=0.001)
+    assert len(older.unknowns) == len(made.unknowns)
+    warm = stepped_to(made, COMMON, TABLES, "nut", Means.WARM)
+    fuel = retold(put(warm, warm.seized[0].model_copy(update={"near": (NearIt.FUEL,)})), COMMON, TABLES, "nut")
+    assert fuel.seized[0].now is Means.OIL
+    assert "nut-warm" not in fuel.tasks
+    sound(fuel)
+    begun_ = begin_task(made, "nut-oil", AT, ("ann",))
+    kept = retold(put(begun_, begun_.seized[0].model_copy(update={"reach": Reach.BLIND})), COMMON, TABLES, "nut")
+    assert kept.tasks["nut-oil"].work == made.tasks["nut-oil"].work
 
 
 def test_the_last_rung_failed_or_it_is_given_up() -> None:

@@ -109,6 +109,21 @@ def still_fast(refit: Refit, common: Common, tables: SeizedTables, key: str) -> 
     return _on(put(refit, row), common, tables, row)
 
 
+def retold(refit: Refit, common: Common, tables: SeizedTables, key: str) -> Refit:
+    """What is in the plan of it after its facts were changed: the same means with its hours and chances as they now are, another
+    where that one may no longer be used at it. What is begun of it keeps its hours.
+    """
+    row = seized_of(refit, key)
+    if row.now is None:
+        return refit
+    now, rungs = ladder(tables, row), _tasks(refit, row, row.now)
+    step = next((one for one in now.ahead if one.means is row.now), None)
+    if step is not None and rungs and any(task.begun_at for task in rungs):
+        return _with_unknowns(refit, row, step, now, rungs[-1].id)
+    refit = _without_rung(refit, row)
+    return _placed(refit, common, row, step, now) if step is not None else _on(refit, common, tables, row)
+
+
 def _on(refit: Refit, common: Common, tables: SeizedTables, row: Seized) -> Refit:
     """The next rung in the plan; where there is none left, it is given up."""
     now = ladder(tables, row)

@@ -6,12 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
+from rovask.core.craft.seized_edits import retold
 from rovask.core.judged.ledger_edits import draw_faults
 from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.plain.money import rounded
 from rovask.core.refit import edits, lists
 from rovask.core.refit.givens.slot import yard_launches
-from rovask.core.refit.model import Draw, Job, Link, Refit, Task
+from rovask.core.refit.model import Draw, Job, Link, Refit, Seized, Task
 from rovask.core.refit.records import HEADER, SINGLE, RecordKey, find
 from rovask.core.refit.register import KINDS
 from rovask.core.refit.values import Frozen
@@ -21,6 +22,7 @@ from rovask.core.refit.work.rings import ring_of, ring_told
 from rovask.core.refit.work.titles import tie_title, title_in
 from rovask.desk.command import ChangeCommand, EditOutcome, RefitCommand, Situation
 from rovask.desk.rights import Right
+from rovask.formats.craft_tables import seized_tables
 
 
 @dataclass(frozen=True)
@@ -96,6 +98,8 @@ class SaveRecord(RefitCommand):
             return Edited(work_edits.add_task(refit, self.job, item, at.new_id("link"), self.after or None))
         if isinstance(item, Job) and self.key:
             item = item.model_copy(update={"tasks": next(job.tasks for job in refit.jobs if job.id == self.key)})
+        if isinstance(item, Seized) and self.key:
+            return Edited(retold(edits.put(refit, item), at.library().common, seized_tables(), self.key))
         if not isinstance(item, Frozen):
             raise TypeError(f"{type(item)} is no record")
         return Edited(refit, (item,)) if kind.aside else Edited(edits.put(refit, item))
