@@ -27,6 +27,7 @@ from rovask.core.plain.faults import RefitFaults
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.verdict.services import nights_elsewhere
 from rovask.core.plan.verify.check import verify
+from rovask.core.readings.stock import stocks
 from rovask.core.recipes.facts import facts_of
 from rovask.core.refit.craft.choices import Means, NearIt, Reach, SeizedState, Showed, TraceState, Tried
 from rovask.core.refit.craft.kinds import Cover, Fit, Looked, Seized, Shape, Trace
@@ -151,6 +152,26 @@ def test_met_in_work_under_way_what_is_done_is_done_and_the_rest_waits() -> None
     assert ("apart", "look") not in ties(made)
     assert [one.id for one in made.jobs[0].tasks][:4] == ["apart", "nut-oil", "nut-oil-try", "nut-on"]
     sound(made)
+
+
+def test_what_hung_on_work_that_is_cut_hangs_on_its_rest() -> None:
+    """The part it was to use up, the unknown it was to show, what it was to take off, its measured sheet."""
+    at = AT.isoformat()
+    start = refit(
+        task("apart", 4, parts=["seal"], check="Dry."), task("back", 2), links=[link("apart", "back")],
+        parts=[{"id": "seal", "name": "Seal", "quantity": 2, "price": 900, "status": "checked"}],
+        uses=[{"id": "u1", "part": "seal", "task": "apart", "amount": 1}],
+        unknowns=[{"id": "wet", "title": "Wet", "chance": 0.5, "hours": 2, "task": "apart"}],
+        off_boat=[{"id": "cap", "what": "Cap", "off_task": "apart", "back_task": "back"}],
+        fits=[{"id": "fi", "title": "Pump", "task": "apart", "at": at}],
+    )  # fmt: skip
+    made = met(begin_task(start, "apart", HAUL, ("ann",)), COMMON, TABLES, seized(), AT)
+    assert (made.tasks["apart"].parts, made.tasks["nut-on"].parts) == ((), ("seal",))
+    assert (made.tasks["apart"].check, made.tasks["nut-on"].check) == ("", "Dry.")
+    assert made.uses[0].task == "nut-on"
+    assert made.unknowns[0].task == "nut-on"
+    assert (made.off_boat[0].off_task, made.fits[0].task) == ("nut-on", "nut-on")
+    assert stocks(made)["seal"].used == 0
 
 
 def test_it_came_and_the_rest_vanishes() -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 from itertools import pairwise
+from typing import Any
 
 from rovask.core.plain.faults import refused
 from rovask.core.plain.half_hours import half_hours
@@ -20,7 +21,8 @@ REST = ", the rest"
 def interrupted(refit: Refit, key: str, at: datetime, rest_id: str, link_id: str) -> Refit:
     """A task under way is done as far as it came; the rest of its hours is a task of its own after it.
 
-    What waited for its end, gave back what it took out, was to show an unknown, or puts back what it took off, goes by the rest.
+    What waited for its end, gave back what it took out, was to show an unknown, puts back what it took off, or was to use up a
+    part, goes by the rest.
     One that isn't under way stays as it is.
     """
     task = task_of(refit, key)
@@ -37,6 +39,7 @@ def interrupted(refit: Refit, key: str, at: datetime, rest_id: str, link_id: str
     )  # fmt: skip
     changes = {
         "check": "",
+        "parts": (),
         "remaining": None,
         "done_at": max(at, task.begun_at),
         "work": _came(task, left),
@@ -55,23 +58,31 @@ def interrupted(refit: Refit, key: str, at: datetime, rest_id: str, link_id: str
         }
         if ends:
             refit = put_task(refit, other.model_copy(update=ends))
+
+    def later(row: Any, *fields: str) -> Any:
+        """A record that goes by the rest where it went by the task."""
+        changes = {name: rest_id for name in fields if getattr(row, name) == key}
+        return row.model_copy(update=changes) if changes else row
+
     return rebuilt(
         refit,
         links=(*links, Link(id=link_id, first=key, then=rest_id, reason="the rest of it")),
-        unknowns=tuple(row.model_copy(update={"task": rest_id}) if row.task == key else row for row in refit.unknowns),
-        inspections=tuple(
-            row.model_copy(update={"task": rest_id}) if row.task == key and row.at is None else row
-            for row in refit.inspections
-        ),
+        unknowns=tuple(later(row, "task") for row in refit.unknowns),
+        inspections=tuple(later(row, "task") if row.at is None else row for row in refit.inspections),
         off_boat=tuple(
-            row.model_copy(
-                update={
-                    name: rest_id
-                    for name, done in (("off_task", row.off_at), ("back_task", row.back_at))
-                    if getattr(row, name) == key and done is None
-                }
-            )
+            later(row, *(["off_task"] if row.off_at is None else []), *(["back_task"] if row.back_at is None else []))
             for row in refit.off_boat
+        ),
+        uses=tuple(later(row, "task") if row.used is None else row for row in refit.uses),
+        parts=tuple(later(row, "fetch") for row in refit.parts),
+        fits=tuple(later(row, "task") for row in refit.fits),
+        shapes=tuple(later(row, "task") for row in refit.shapes),
+        covers=tuple(later(row, "open_task", "close_task") for row in refit.covers),
+        traces=tuple(
+            row.model_copy(update={"waits": tuple(rest_id if one == key else one for one in row.waits)})
+            if key in row.waits
+            else row
+            for row in refit.traces
         ),
     )
 
