@@ -243,6 +243,11 @@ def test_without_a_task_it_is_a_job_of_its_own() -> None:
     more = turned_out(made, COMMON, TABLES, "nut", Tried.HELD, AT)
     assert ("nut-oil-try", "nut-shock") in ties(more)
     sound(more)
+    warm = stepped_to(made, COMMON, TABLES, "nut", Means.WARM)
+    assert [one.id for one in warm.job_of["nut-warm"].tasks] == ["nut-warm"]
+    assert len(warm.jobs) == len(made.jobs)
+    assert "nut-job" not in {job.id for job in given_up(made, "nut").jobs}  # nothing is left to do in it
+    assert given_up(more, "nut").job_of["nut-oil"].id == "nut-job"  # what was done stays noted
 
 
 METALS = st.sampled_from(["stainless", "steel", "iron", "bronze", "brass", "aluminium"])
@@ -336,6 +341,7 @@ def test_the_source_found_is_a_finding_and_ends_the_search() -> None:
     again = opened_again(wet, WHENCE, facts_of(wet), "tr")
     assert again.tasks["tr-look"].done_at is None
     assert again.traces[0].looks[-1].showed is Showed.UNCLEAR
+    assert [one.id for one in again.unknowns] == ["tr-mend"]
     assert ("tr-look", "sole") in ties(again)
     sound(again)
 

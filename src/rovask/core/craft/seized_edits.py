@@ -250,6 +250,7 @@ def _without_rung(refit: Refit, row: Seized) -> Refit:
         if gone & {task.id for task in job.tasks} else job
         for job in refit.jobs
     )  # fmt: skip
+    jobs = tuple(job for job in jobs if job.tasks or job.id != f"{row.id}-job")  # its own job goes with its last task
     links = tuple(link for link in refit.links if not {link.first, link.then} & gone)
     unknowns = tuple(one for one in refit.unknowns if one.task not in gone)
     return rebuilt(refit, jobs=jobs, links=links, unknowns=unknowns)

@@ -57,12 +57,21 @@ def begun(refit: Refit, tables: WhenceTables, facts: Facts, row: Trace) -> Refit
         check="The source is seen, not guessed: it comes, and it stops when that alone is shut.",
     )  # fmt: skip
     job = Job(id=f"{row.id}-job", title=row.title, need=Need.MUST, tasks=(task,))
-    mend = Unknown(
-        id=f"{row.id}-mend", title=f"{row.title}: what mends it"[:120], chance=0.9, hours=MEND_HOURS, lead_days=MEND_DAYS, task=task.id
-    )  # fmt: skip
-    others = tuple(one for one in refit.unknowns if one.id != mend.id)
-    refit = rebuilt(refit, jobs=(*refit.jobs, job), unknowns=(*others, mend))
+    refit = _to_mend(rebuilt(refit, jobs=(*refit.jobs, job)), row, task.id)
     return put(refit, row.model_copy(update={"task": task.id}))
+
+
+def _to_mend(refit: Refit, row: Trace, task: str) -> Refit:
+    """What mends it, as an unknown that the search settles."""
+    mend = Unknown(
+        id=f"{row.id}-mend",
+        title=f"{row.title}: what mends it"[:120],
+        chance=0.9,
+        hours=MEND_HOURS,
+        lead_days=MEND_DAYS,
+        task=task,
+    )
+    return rebuilt(refit, unknowns=(*(one for one in refit.unknowns if one.id != mend.id), mend))
 
 
 def answered(refit: Refit, tables: WhenceTables, facts: Facts, key: str, clues: Iterable[str]) -> Refit:
@@ -144,6 +153,7 @@ def opened_again(refit: Refit, tables: WhenceTables, facts: Facts, key: str) -> 
         refit = begun(rebuilt(refit, jobs=others), tables, facts, row)
     elif task.done_at:
         refit = update_task(refit, task.id, done_at=None, begun_at=None, crew=(), remaining=None)
+        refit = _to_mend(refit, row, task.id)
     return waited_for(refit, key, row.waits)
 
 
