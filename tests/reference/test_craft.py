@@ -40,7 +40,7 @@ from rovask.core.craft.template import (
     turned,
 )
 from rovask.core.craft.whence import NOBODY, Suspect, WhenceTables, in_order, minutes_to_find, suspects
-from rovask.core.refit.craft.choices import Larger, OfMetal, Showed, TraceAbout, Wetness
+from rovask.core.refit.craft.choices import InSeries, Larger, OfMetal, Showed, TraceAbout, Wetness
 from rovask.core.refit.craft.kinds import (
     Contact,
     Corner,
@@ -53,7 +53,7 @@ from rovask.core.refit.craft.kinds import (
     Trace,
     WayIn,
 )
-from rovask.formats.craft_tables import coat_tables, contact_tables, whence_tables
+from rovask.formats.craft_tables import coat_tables, contact_tables, fit_tables, whence_tables
 from rovask.web.template_drawing import template_of
 from tests.reference.test_bench import result, row
 
@@ -152,6 +152,7 @@ def test_every_clash_of_a_sheet_worked_out_on_paper() -> None:
     assert "way-1" not in found
     assert found["load"].off == 15
     assert found["amps"].off == 17
+    assert {one.of for one in found.values()} <= set(fit_tables().remedy)
 
 
 def test_a_ring_of_holes_and_what_is_not_known() -> None:
@@ -341,7 +342,7 @@ def test_the_answers_to_a_question_are_all_there_and_make_sense() -> None:
 def test_the_series_stands_in_the_order_of_the_standard() -> None:
     """ASTM G82, galvanic series in flowing sea water, from the active to the noble end (from memory)."""
     order = ["magnesium", "zinc", "aluminium", "steel", "stainless_starved", "brass", "copper", "bronze", "cupronickel", "lead", "monel", "stainless", "titanium", "carbon"]  # fmt: skip
-    assert [metal.key for metal in METALS] == order
+    assert [metal.key for metal in METALS] == order == [one.value for one in InSeries]
     assert all(one.volts < other.volts for one, other in pairwise(METALS))
 
 
@@ -367,8 +368,8 @@ def test_contacts_by_hand(one: str, other: str, wet: str, larger: str, apart: bo
     assert found.eaten.volts <= found.noble.volts
     swapped = contact.model_copy(
         update={
-            "one": other,
-            "other": one,
+            "one": InSeries(other),
+            "other": InSeries(one),
             "larger": {"one": Larger.OTHER, "other": Larger.ONE}.get(larger, Larger.ALIKE),
         }
     )

@@ -8,15 +8,14 @@ from enum import StrEnum
 
 from pydantic import Field
 
-from rovask.core.bench.metal import METALS, TROUBLE, Metal, metal_of
-from rovask.core.plain.faults import refused
+from rovask.core.bench.metal import TROUBLE, Metal, metal_of
 from rovask.core.recipes.formula import Value, holds
 from rovask.core.recipes.recipe import Condition
-from rovask.core.refit.craft.choices import Larger, Wetness
+from rovask.core.refit.craft.choices import InSeries, Larger, Wetness
 from rovask.core.refit.craft.kinds import Contact
 from rovask.core.refit.givens.choices import Spot
 from rovask.core.refit.model import Refit
-from rovask.core.refit.values import Frozen, Key, Line, Text
+from rovask.core.refit.values import Frozen, Line, Text
 
 HOW_WET = {Wetness.UNDER: 1.0, Wetness.SPLASH: 0.5, Wetness.DRY: 0.1}  # (judgement)
 NOBLE_LARGER, EATEN_LARGER = (
@@ -41,8 +40,8 @@ class Point(Frozen):
 
     title: Line
     spot: Spot
-    one: Key
-    other: Key
+    one: InSeries
+    other: InSeries
     wet: Wetness = Wetness.SPLASH
     larger: Larger = Larger.ALIKE
     when: Condition = ""
@@ -53,8 +52,8 @@ class NeverBeside(Frozen):
 
     said: Line
     because: Line
-    one: tuple[Key, ...] = ()
-    other: tuple[Key, ...] = ()
+    one: tuple[InSeries, ...] = ()
+    other: tuple[InSeries, ...] = ()
     wet: tuple[Wetness, ...] = (Wetness.UNDER, Wetness.SPLASH)
 
 
@@ -86,10 +85,9 @@ class Verdict:
 def judged(tables: ContactTables, contact: Contact) -> Verdict:
     """How bad a contact is: volts between x areas x wetness; 0.2 V in sea water is where one begins to eat the other (common practice).
 
-    Where something that does not conduct lies between them there is no danger as long as it does. Raises RefitFaults for a metal that isn't
-    in the series.
+    Where something that does not conduct lies between them there is no danger as long as it does.
     """
-    one, other = _known(contact.one), _known(contact.other)
+    one, other = metal_of(contact.one), metal_of(contact.other)
     eaten, noble = (one, other) if one.volts <= other.volts else (other, one)
     volts = noble.volts - eaten.volts
     larger = {Larger.ONE: one, Larger.OTHER: other}.get(contact.larger)
@@ -122,15 +120,6 @@ def as_it_is(refit: Refit, contact: Contact) -> Contact:
     job = next((one for one in refit.jobs if one.id == contact.job), None)
     over = job is not None and bool(job.tasks) and all(task.done_at for task in job.tasks)
     return contact.model_copy(update={"apart": True}) if over else contact
-
-
-def _known(key: str) -> Metal:
-    try:
-        return metal_of(key)
-    except StopIteration:
-        raise refused(
-            f"Nobody knows the metal {key!r}; the series has {', '.join(metal.key for metal in METALS)}."
-        ) from None
 
 
 def _is_of(row: NeverBeside, contact: Contact) -> bool:

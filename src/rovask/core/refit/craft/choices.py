@@ -16,6 +16,25 @@ class OfMetal(StrEnum):
     ALUMINIUM = "aluminium"
 
 
+class InSeries(StrEnum):
+    """A metal of the galvanic series, or what is told with them; their potentials stand in bench/metal.py under the same keys."""
+
+    MAGNESIUM = "magnesium"
+    ZINC = "zinc"
+    ALUMINIUM = "aluminium"
+    STEEL = "steel"
+    STAINLESS_STARVED = "stainless_starved"
+    BRASS = "brass"
+    COPPER = "copper"
+    BRONZE = "bronze"
+    CUPRONICKEL = "cupronickel"
+    LEAD = "lead"
+    MONEL = "monel"
+    STAINLESS = "stainless"
+    TITANIUM = "titanium"
+    CARBON = "carbon"
+
+
 class Holds(StrEnum):
     """How it holds: by a thread, or pressed on or in."""
 

@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from rovask.core.refit.craft.choices import (
     CoverSort,
     Holds,
+    InSeries,
     Larger,
     Means,
     NearIt,
@@ -217,15 +218,15 @@ class Trace(Frozen):
 
 @kept("contact", "contacts", table="contact", word="contact of metals", page="hands", planned=False, most=400)
 class Contact(Frozen):
-    """Two metals that touch. one, other: keys of the galvanic series (bench/metal.py). larger: whose wetted surface is the larger.
+    """Two metals that touch. one, other: of the galvanic series. larger: whose wetted surface is the larger.
     apart: something lies between them that does not conduct. job: in which they are cleaned and kept apart. checked: seen on this boat.
     """
 
     id: Key
     title: Line
     place: AtPlace | None = None
-    one: Key
-    other: Key
+    one: InSeries
+    other: InSeries
     wet: Wetness = Wetness.SPLASH
     larger: Larger = Larger.ALIKE
     apart: Annotated[bool, Field(strict=True)] = False

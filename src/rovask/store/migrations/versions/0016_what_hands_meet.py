@@ -14,6 +14,22 @@ depends_on = None
 
 TYPES = {
     "ofmetal": ("stainless", "steel", "iron", "bronze", "brass", "aluminium"),
+    "inseries": (
+        "magnesium",
+        "zinc",
+        "aluminium",
+        "steel",
+        "stainless_starved",
+        "brass",
+        "copper",
+        "bronze",
+        "cupronickel",
+        "lead",
+        "monel",
+        "stainless",
+        "titanium",
+        "carbon",
+    ),
     "holds": ("thread", "press"),
     "reach": ("free", "tight", "blind"),
     "means": ("oil", "shock", "warm", "cold", "flame", "puller", "weld", "drill", "grind", "cut"),
@@ -58,7 +74,7 @@ def upgrade() -> None:
     )
     record_table(
         "contact",
-        "title:text place:text? one:text other:text wet:wetness larger:larger apart:yes_no job:text? note:text at:moment",
+        "title:text place:text? one:inseries other:inseries wet:wetness larger:larger apart:yes_no job:text? note:text at:moment",
         {"place": "place", "job": "job"},
         (),
     )
