@@ -103,6 +103,7 @@ def test_make_the_date_stop_it_and_take_a_point_at_phone_width(
     worker = threading.Thread(target=look_for_date, args=(settings, pk))
     worker.start()
     expect(mira.locator("svg.frontier")).to_be_visible(timeout=90_000)
+    expect(mira.get_by_role("button", name="beside as it is").last).to_be_visible(timeout=90_000)  # a point to keep
     stop = mira.get_by_role("button", name="Stop, keep the best")
     if stop.count():  # a search of so few levers may be over before one gets to it
         stop.click()
