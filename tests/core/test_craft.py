@@ -316,13 +316,13 @@ def test_a_search_is_in_the_plan_and_what_closes_up_waits_for_it() -> None:
     assert ("tr-look", "sole") in ties(made)
     mend = next(one for one in made.unknowns if one.id == "tr-mend")
     assert mend.task == "tr-look"
-    known = answered(made, WHENCE, facts_of(made), "tr", ["fresh", "salt", "rain", "high"])
+    known = answered(made, WHENCE, facts_of(made), "tr", ["fresh", "salt", "rain", "high"], AT)
     assert known.traces[0].clues == ("salt", "rain", "high")  # of one question the last answer
     assert (
         known.tasks["tr-look"].work.likely < made.tasks["tr-look"].work.likely
     )  # it is sooner found when more is known
     with pytest.raises(RefitFaults, match="Nobody knows that answer"):
-        answered(made, WHENCE, facts_of(made), "tr", ["purple"])
+        answered(made, WHENCE, facts_of(made), "tr", ["purple"], AT)
     sound(known)
 
 

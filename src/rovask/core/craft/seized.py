@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from rovask.core.bench.fastening import EXPANSION
 from rovask.core.craft.means import MeansLine, SeizedTables
+from rovask.core.plain.half_hours import half_hours
 from rovask.core.refit.craft.choices import Holds, Means, NearIt, Reach, Tried
 from rovask.core.refit.craft.kinds import Seized
 
@@ -111,6 +112,17 @@ def helped(means: Means, seized: Seized) -> float:
     return EXPANSION[seized.around] / EXPANSION[seized.metal] if means in BY_HEAT else 1.0
 
 
+def hours_of(line: MeansLine, reach: Reach) -> tuple[float, ...]:
+    """Hours of each task of a means as it is planned, in half-hours: applied, and where it has to wait, tried after it.
+
+    >>> oil = MeansLine(title="x", hours=0.3, wait=12, tries=0.3, comes=0.5, does="x")
+    >>> hours_of(oil, Reach.TIGHT), hours_of(oil.model_copy(update={"wait": 0}), Reach.FREE)
+    ((0.5, 0.5), (1.0,))
+    """
+    steps = (line.hours, line.tries) if line.wait else (line.hours + line.tries,)
+    return tuple(half_hours(hours * SLOWER[reach]) for hours in steps)
+
+
 def why_not(line: MeansLine, means: Means, seized: Seized) -> str:
     """Why a means is left out; "" where it is not."""
     hurt = [one.value for one in seized.near if one in line.never_near]
@@ -135,7 +147,7 @@ def ladder(tables: SeizedTables, seized: Seized) -> Ladder:
     steps, out, reached = [], [], 1.0
     for means, line in tables.means.items():
         comes, breaks = chances(line, min(ease * helped(means, seized), 1.0), seized.size_mm)
-        hours = (line.hours + line.tries) * SLOWER[seized.reach]
+        hours = sum(hours_of(line, seized.reach))
         why = why_not(line, means, seized) if means not in tried else ""
         if not why and broken and means not in tried and not (line.ends or means is Means.WELD):
             why = "it is broken"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from rovask.core.craft.means import SeizedTables
-from rovask.core.craft.seized import RISKY, SLOWER, Ladder, Step, heat_harms, ladder
+from rovask.core.craft.seized import RISKY, SLOWER, Ladder, Step, heat_harms, hours_of, ladder
 from rovask.core.plain.faults import refused
 from rovask.core.plain.half_hours import half_hours
 from rovask.core.recipes.common import Common
@@ -150,7 +150,7 @@ def _placed(refit: Refit, common: Common, row: Seized, step: Step, now: Ladder) 
 
 def _rung(refit: Refit, common: Common, row: Seized, step: Step) -> tuple[list[Task], list[float]]:
     """The tasks of one means: applied, and where it has to work for hours, tried after them."""
-    line, times = step.line, SLOWER[row.reach]
+    line, planned = step.line, hours_of(step.line, row.reach)
     met_in = refit.tasks.get(row.task or "")
     place = met_in.place if met_in is not None else row.place or some_place(refit)
     harms = heat_harms(row.near) if step.means in HEATS else []
@@ -159,8 +159,7 @@ def _rung(refit: Refit, common: Common, row: Seized, step: Step) -> tuple[list[T
     risky = row.part is not None and whole and (line.ends or step.breaks >= RISKY)
     note = f"{line.does} At hand first: {', '.join(line.at_hand)}."
 
-    def task(key: str, title: str, hours: float, **more: object) -> Task:
-        likely = half_hours(hours * times)
+    def task(key: str, title: str, likely: float) -> Task:
         return Task.model_validate(
             {
                 "id": key, "title": f"{row.title}: {title}"[:120], "place": place,
@@ -169,14 +168,14 @@ def _rung(refit: Refit, common: Common, row: Seized, step: Step) -> tuple[list[T
                 "skilled": line.skilled, "gear": line.gear, "emits": line.emits,
                 "caution": "\n".join([*cautions, *(f"Beside it: {one}." for one in harms)]), "note": note,
                 "parts": (row.part,) if risky else (), "does": () if met_in is None else met_in.does,
-            } | more
+            }
         )  # fmt: skip
 
     lower = line.title[0].lower() + line.title[1:]
     if not line.wait:
-        return [task(f"{row.id}-{step.means.value}", lower, line.hours + line.tries)], []
-    soak = task(f"{row.id}-{step.means.value}", lower, line.hours)
-    after = task(f"{row.id}-{step.means.value}-try", f"tried after {line.wait:g} h", line.tries)
+        return [task(f"{row.id}-{step.means.value}", lower, planned[0])], []
+    soak = task(f"{row.id}-{step.means.value}", lower, planned[0])
+    after = task(f"{row.id}-{step.means.value}-try", f"tried after {line.wait:g} h", planned[1])
     return [soak, after], [line.wait]
 
 

@@ -39,9 +39,14 @@ def _open(row: Trace) -> Trace:
     return row
 
 
-def hours_to_look(found: list[Suspect]) -> float:
-    """Hours of looking to be expected, in the best order, in half-hours."""
-    return half_hours(minutes_to_find(in_order(found)) / 60)
+def is_ashore(refit: Refit, at: datetime) -> bool:
+    """Whether she stands ashore by her dates, so that what shows only afloat is looked at last."""
+    return refit.haul_at <= at < refit.launch_at
+
+
+def hours_to_look(found: list[Suspect], *, ashore: bool) -> float:
+    """Hours of looking to be expected, in the best order, in half-hours: on the page and in the plan."""
+    return half_hours(minutes_to_find(in_order(found, ashore=ashore)) / 60)
 
 
 def begun(refit: Refit, tables: WhenceTables, facts: Facts, row: Trace) -> Refit:
@@ -49,7 +54,7 @@ def begun(refit: Refit, tables: WhenceTables, facts: Facts, row: Trace) -> Refit
 
     What mends it is an unknown that the search settles, so that odds and looks know that it is worth looking soon.
     """
-    hours = hours_to_look(suspects(tables, row, facts))
+    hours = hours_to_look(suspects(tables, row, facts), ashore=is_ashore(refit, row.at))
     place = row.place or some_place(refit)
     task = Task(
         id=f"{row.id}-look", title=f"{row.title}: looked for, one thing at a time"[:120], place=place, state=State.EITHER,
@@ -74,7 +79,7 @@ def _to_mend(refit: Refit, row: Trace, task: str) -> Refit:
     return rebuilt(refit, unknowns=(*(one for one in refit.unknowns if one.id != mend.id), mend))
 
 
-def answered(refit: Refit, tables: WhenceTables, facts: Facts, key: str, clues: Iterable[str]) -> Refit:
+def answered(refit: Refit, tables: WhenceTables, facts: Facts, key: str, clues: Iterable[str], at: datetime) -> Refit:
     """What is known of it; of each question one answer, the last. Raises RefitFaults for an answer nobody knows."""
     row = _open(trace_of(refit, key))
     by_group: dict[str, str] = {}
@@ -82,13 +87,13 @@ def answered(refit: Refit, tables: WhenceTables, facts: Facts, key: str, clues: 
         if clue not in tables.clue:
             raise refused("Nobody knows that answer; choose one of those shown.")
         by_group[tables.clue[clue].group] = clue
-    return _timed(refit, tables, facts, row.model_copy(update={"clues": tuple(by_group.values())}))
+    return _timed(refit, tables, facts, row.model_copy(update={"clues": tuple(by_group.values())}), at)
 
 
-def thought_of(refit: Refit, tables: WhenceTables, facts: Facts, key: str, one: OwnCandidate) -> Refit:
+def thought_of(refit: Refit, tables: WhenceTables, facts: Facts, key: str, one: OwnCandidate, at: datetime) -> Refit:
     """Where it may come from besides, on this boat."""
     row = _open(trace_of(refit, key))
-    return _timed(refit, tables, facts, row.model_copy(update={"own": (*row.own, one)}))
+    return _timed(refit, tables, facts, row.model_copy(update={"own": (*row.own, one)}), at)
 
 
 def looked_at(
@@ -113,7 +118,7 @@ def looked_at(
     look = Looked(candidate=candidate, showed=showed, at=at, note=note)
     row = row.model_copy(update={"looks": (*row.looks, look)})
     if showed is not Showed.SOURCE:
-        return _timed(refit, tables, facts, row)
+        return _timed(refit, tables, facts, row, at)
     source = found[candidate]
     spots = [place.id for place in refit.places if place.spot is not None and place.spot is source.spot]
     place = row.place if row.place in spots or not spots else spots[0]
@@ -188,13 +193,13 @@ def closes_up(refit: Refit, row: Trace) -> list[Task]:
     ]  # fmt: skip
 
 
-def _timed(refit: Refit, tables: WhenceTables, facts: Facts, row: Trace) -> Refit:
+def _timed(refit: Refit, tables: WhenceTables, facts: Facts, row: Trace, at: datetime) -> Refit:
     """The search with what it now takes to go on with it."""
     refit = put(refit, row)
     task = refit.tasks.get(row.task or "")
     if task is None or task.begun_at:
         return refit
-    hours = hours_to_look(suspects(tables, row, facts))
+    hours = hours_to_look(suspects(tables, row, facts), ashore=is_ashore(refit, at))
     return update_task(refit, task.id, work=WorkTime(least=0.5, likely=hours, most=hours * 3).model_dump())
 
 

@@ -164,7 +164,8 @@ def in_order(found: Sequence[Suspect], *, ashore: bool = False) -> list[Suspect]
     For looks that follow one another until one shows it, this order has the least expected time (the exchange argument of Smith's
     rule, 1956; a test tries every order). What was looked at twice and was clear comes late by its likelihood, not by rule.
     """
-    return sorted(found, key=lambda one: (ashore and one.afloat, -one.worth, one.minutes, one.title))
+    named = [one for one in found if one.name != NOBODY]  # what nobody thought of can't be looked at
+    return sorted(named, key=lambda one: (ashore and one.afloat, -one.worth, one.minutes, one.title))
 
 
 def minutes_to_find(order: Sequence[Suspect]) -> float:

@@ -50,7 +50,7 @@ class AnswerClues(ChangeCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """So."""
-        return answered(refit, whence_tables(), facts_of(refit), self.trace, self.clues)
+        return answered(refit, whence_tables(), facts_of(refit), self.trace, self.clues, at.moment)
 
 
 @dataclass(frozen=True)
@@ -66,7 +66,7 @@ class ThinkOf(ChangeCommand):
 
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Among the others."""
-        return thought_of(refit, whence_tables(), facts_of(refit), self.trace, self.candidate)
+        return thought_of(refit, whence_tables(), facts_of(refit), self.trace, self.candidate, at.moment)
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,8 @@ from pydantic import ValidationError
 
 from rovask.core.bench.metal import METALS
 from rovask.core.craft.contacts import as_it_is, judged, points_of
-from rovask.core.craft.trace_edits import closes_up
-from rovask.core.craft.whence import NOBODY, in_order, minutes_to_find, suspects
+from rovask.core.craft.trace_edits import closes_up, hours_to_look, is_ashore
+from rovask.core.craft.whence import NOBODY, in_order, suspects
 from rovask.core.plain.faults import RefitFaults, faults_of, refused
 from rovask.core.recipes.facts import facts_of
 from rovask.core.refit import typed
@@ -88,11 +88,11 @@ def one_trace(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
         if name in told:
             groups.setdefault(clue.group, []).append((name, clue.label))
             asks[clue.group] = clue.ask
-    ashore = page.refit.haul_at <= page.now < page.refit.launch_at
-    order = [one for one in in_order(found, ashore=ashore) if one.name != NOBODY]
+    ashore = is_ashore(page.refit, page.now)
+    order = in_order(found, ashore=ashore)
     context = page.context(
         row=row, found=found, order=order, following=order[0] if order else None, groups=groups, asks=asks, tables=tables,
-        minutes=minutes_to_find(order), first=tables.first[row.about], most=MOST_SHOWN, nobody=NOBODY, named={one.name: one for one in found},
+        hours=hours_to_look(found, ashore=ashore), first=tables.first[row.about], most=MOST_SHOWN, nobody=NOBODY, named={one.name: one for one in found},
         closing=closes_up(page.refit, row), ashore=ashore, open=row.state is TraceState.OPEN, task=page.refit.tasks.get(row.task or ""), at=page.plan.by_task(),
         recipes=library().recipes,
     )  # fmt: skip
