@@ -5,13 +5,16 @@ from __future__ import annotations
 from datetime import datetime
 
 import pytest
+from sqlalchemy.exc import TimeoutError as NoConnectionFree
 
 from rovask.core.refit.givens.boats_like import LIKE
 from rovask.core.refit.model import Refit
+from rovask.desk.door import Desk
 from rovask.settings import Settings
+from rovask.store.account_tables import Membership
 from rovask.web.gone import still_there
 from tests.acts import kept_of
-from tests.conftest import Sailor
+from tests.conftest import Sailor, kept_for_both
 from tests.web.forms import form_to
 from tests.web.pages import Elements
 
@@ -65,6 +68,78 @@ def test_a_finding_taken_back_leads_to_the_list_it_stood_in(
     assert back.headers["location"] != address
     assert sailor.get(back.headers["location"]).status_code == 200
     assert all(one.title != "Cracked tang" for one in kept_of(settings, demo_pk).refit.findings)
+
+
+FOUND = {"title": "Weeping seam at frame 7", "note": "a line of brown\nafter the night", "severity": "bad"}
+
+
+def kept_words(answer) -> str:  # type: ignore[no-untyped-def]
+    """What a refusal shows of a finding that was typed: words, none lost."""
+    assert "Weeping seam at frame 7" in answer.text
+    assert "a line of brown" in answer.text
+    return answer.text
+
+
+def test_a_readers_finding_is_refused_and_not_lost(client, settings: Settings, demo_pk: int) -> None:  # type: ignore[no-untyped-def]
+    reader = Sailor(client, settings, "Rudi").joins(demo_pk, Membership.READER)
+    photo = {"photo": ("seam.jpg", b"\xff\xd8\xff", "image/jpeg")}
+    answer = reader.post(f"/r/{demo_pk}/found", FOUND, files=photo)
+    assert answer.status_code == 403
+    page = kept_words(answer)
+    assert 'aria-label="Standing line"' in page  # the way back is there
+    assert f'href="/r/{demo_pk}/jobs"' in page
+    assert "seam.jpg: choose it again" in page
+    assert reader.csrf not in Elements(answer.text).attributes("dd", "class")
+
+
+def test_what_is_typed_into_a_closed_refit_or_one_that_one_was_taken_out_of_is_not_lost(
+    client,
+    sailor: Sailor,
+    settings: Settings,
+    day_9: datetime,
+    demo: Refit,  # type: ignore[no-untyped-def]
+) -> None:
+    pk = kept_for_both(settings, demo.grown(closed_at=day_9))
+    closed = sailor.post(f"/r/{pk}/found", FOUND)
+    assert closed.status_code == 403
+    assert "This refit is closed" in kept_words(closed)
+    assert 'aria-label="Standing line"' in closed.text
+    stranger = Sailor(client, settings, "Taken out")
+    gone = stranger.post(f"/r/{pk}/found", FOUND)
+    assert gone.status_code == 404
+    kept_words(gone)
+    assert kept_of(settings, pk).refit.name not in gone.text  # a stranger learns nothing of it
+
+
+def test_what_nobody_foresaw_has_its_headers_and_keeps_what_was_typed(
+    sailor: Sailor, demo_pk: int, monkeypatch: pytest.MonkeyPatch, settings: Settings
+) -> None:
+    """A 500 by Starlette's outermost layer had none of the safety headers, and a page of one line."""
+
+    def broken(*_: object, **__: object) -> None:
+        raise KeyError("nobody foresaw this")
+
+    def no_connection(*_: object, **__: object) -> None:
+        raise NoConnectionFree("QueuePool limit reached")
+
+    for fault, status, words in ((broken, 500, "nobody foresaw"), (no_connection, 503, "nothing was changed")):
+        with monkeypatch.context() as patched:
+            patched.setattr(Desk, "act", fault)
+            answer = sailor.post(f"/r/{demo_pk}/found", FOUND)
+        assert answer.status_code == status
+        assert "default-src 'none'" in answer.headers["content-security-policy"]
+        assert answer.headers["x-content-type-options"] == "nosniff"
+        assert words in kept_words(answer)
+        assert "QueuePool" not in answer.text
+        assert "KeyError" not in answer.text
+        again = dict(
+            zip(*(Elements(answer.text).attributes("input", name) for name in ("name", "value")), strict=False)
+        )
+        assert again["title"] == FOUND["title"]
+    assert sailor.post(f"/r/{demo_pk}/found", FOUND).status_code == 303
+    with monkeypatch.context() as patched:
+        patched.setattr("rovask.web.routes.jobs.page_here", broken)
+        assert sailor.get(f"/r/{demo_pk}/jobs").headers["content-security-policy"]
 
 
 def test_only_what_is_gone_is_left(demo: Refit) -> None:

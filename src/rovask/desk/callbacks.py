@@ -1,4 +1,6 @@
-"""What a supplier's service tells of an order without being asked: kept at once, then done; what can't be done yet is tried again."""
+"""What a supplier's service tells of an order without being asked: kept at once, then done; what can't be done yet is tried again,
+and given up after some tries (store/inbox.py).
+"""
 
 from __future__ import annotations
 
@@ -9,13 +11,16 @@ from pydantic import ValidationError
 from rovask.core.plain.faults import RovaskError
 from rovask.desk.command import Actor
 from rovask.desk.commands.orders import HearOfOrder
-from rovask.desk.commands.told import KeepTold, ToldIsDone
+from rovask.desk.commands.post import KeepTold, ToldFailed, ToldIsDone
 from rovask.desk.door import Desk
 from rovask.desk.services.supplier import STATES, SupplierEvent
-from rovask.store import inbox
+from rovask.store import inbox, outbox
+from rovask.store.errors import NotFound
+from rovask.store.inbox import Told
 
 log = logging.getLogger("rovask")
 ROVASK = Actor(None)
+REFIT_GONE = "its refit was removed"
 
 
 def take(desk: Desk, mark: str, event: SupplierEvent) -> None:
@@ -25,18 +30,29 @@ def take(desk: Desk, mark: str, event: SupplierEvent) -> None:
 
 
 def do_what_was_told(desk: Desk, mark: str | None = None) -> int:
-    """Do all that was told and isn't done yet; returns how much. What fails stays, and is tried again."""
+    """Do all that was told and is due; returns how much was done. What fails stays, is tried later, and given up in the end."""
     with desk.looking() as session:
-        waiting = [(told, inbox.order_marked(session, told.mark)) for told in inbox.undone(session, mark)]
+        waiting = [
+            (told, outbox.by_mark(session, told.mark)) for told in inbox.undone(session, desk.settings.clock(), mark)
+        ]
     count = 0
-    for told, home in waiting:
+    for told, sent in waiting:
+        home = sent.refit if sent is not None else None
+        if sent is None or home is None:
+            desk.run(ROVASK, ToldFailed(told.mark, told.event, REFIT_GONE, for_good=True))
+            continue
         try:
-            event = SupplierEvent.model_validate(told.body)
-            state = STATES.get(event.state)
-            if home is not None and state is not None:
-                desk.act(ROVASK, home[0], HearOfOrder(home[1], state, event.at, f"told by its service: {event.state}"))
-            desk.run(ROVASK, ToldIsDone(told.mark, told.event))
+            _do(desk, home, sent.about, told)
             count += 1
         except (RovaskError, ValidationError) as error:
-            log.warning("what was told of an order waits: %s", error)
+            log.warning("what was told of an order waits: %s", type(error).__name__)
+            desk.run(ROVASK, ToldFailed(told.mark, told.event, str(error), for_good=isinstance(error, NotFound)))
     return count
+
+
+def _do(desk: Desk, pk: int, order: str, told: Told) -> None:
+    event = SupplierEvent.model_validate(told.body)
+    state = STATES.get(event.state)
+    if state is not None:
+        desk.act(ROVASK, pk, HearOfOrder(order, state, event.at, f"told by its service: {event.state}"))
+    desk.run(ROVASK, ToldIsDone(told.mark, told.event))

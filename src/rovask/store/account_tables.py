@@ -30,7 +30,10 @@ def _membership() -> Enum:
 
 
 class AccountRow(Base):
-    """Somebody who may sign in; without a password only by a link."""
+    """Somebody who may sign in; without a password only by a link, a passkey or a recovery code.
+
+    operator: whether they run this Rovask: they see how it fares, and no refit's content.
+    """
 
     __tablename__ = "account"
 
@@ -38,6 +41,7 @@ class AccountRow(Base):
     name: Mapped[str] = mapped_column(unique=True)
     password_hash: Mapped[str | None]
     created_at: Mapped[datetime]
+    operator: Mapped[bool] = mapped_column(server_default=false())
 
 
 class MemberRow(Base):
@@ -80,7 +84,8 @@ class LinkRow(Base):
 
 
 class SessionRow(Base):
-    """A browser that is signed in. Only the hash of its cookie is kept. ``agent``: what the browser calls itself.
+    """A browser that is signed in. Only the hash of its cookie is kept. ``agent``: what the browser calls itself; ``address``: where
+    it signed in from.
 
     visit_before: when it was last here before the visit it is on.
     """
@@ -95,6 +100,7 @@ class SessionRow(Base):
     expires_at: Mapped[datetime]
     seen_at: Mapped[datetime]
     agent: Mapped[str] = mapped_column(server_default="")
+    address: Mapped[str] = mapped_column(server_default="")
     seen_change: Mapped[int] = mapped_column(BigInteger, default=0)
     visit_before: Mapped[datetime | None]
 
@@ -127,6 +133,7 @@ class SecretRow(Base):
     expires_at: Mapped[datetime | None]
     withdrawn_at: Mapped[datetime | None]
     seen_at: Mapped[datetime | None]
+    sent_bytes: Mapped[int] = mapped_column(BigInteger, server_default="0")
 
     __table_args__ = (CheckConstraint("purpose <> 'trade' or person is not null", name="a_trade_is_somebody"),)
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
+from typing import Any
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
@@ -16,41 +18,47 @@ LAY_TASK, DATE_TASK, CHOICE_QUEUE = "lay-out", "make-date", "choices"
 WAITING = (
     "exists (select from procrastinate_jobs where lock = :lock and status in ('todo', 'doing'))"  # lock: ``lock_of``
 )
-_DEFER = """
-insert into procrastinate_jobs (queue_name, task_name, priority, lock, queueing_lock, args, scheduled_at)
-values (:queue, :task, 0, :lock, :queueing_lock, cast(:args as jsonb), null)
-on conflict do nothing
-"""
+_ALONE = text("select pg_advisory_xact_lock(hashtextextended(:queueing_lock, 0))")
+_DEFER = text(  # procrastinate's own function, with a row of its type, as its package calls it
+    "select procrastinate_defer_jobs_v1(array[row(:queue, :task, 0, :lock, :queueing_lock, cast(:args as jsonb), null)]"
+    "::procrastinate_job_to_defer_v1[]) where not exists "
+    "(select from procrastinate_jobs where queueing_lock = :queueing_lock and status = 'todo')"
+)
+
+
+def _defer(session: Session, queue: str, task: str, lock: str, queueing_lock: str, args: Mapping[str, Any]) -> None:
+    """Have a task done once this transaction is committed, unless the same waits already.
+
+    In this transaction, so that a change that is kept is followed up and one that isn't leaves no wish behind.
+    """
+    values = {"queue": queue, "task": task, "lock": lock, "queueing_lock": queueing_lock}
+    session.execute(_ALONE, values)  # whoever wishes for the same in this very moment waits for this transaction
+    session.execute(_DEFER, values | {"args": json.dumps(args)})
 
 
 def wish_for_search(session: Session, pk: int, seconds: float | None = None) -> None:
     """Have a better plan of a refit looked for once this transaction is committed, unless that already waits.
 
-    seconds: how long; None: as the worker's settings say. Written as procrastinate's own ``defer`` writes it, but in
-    this transaction: a change that is kept is searched for, and one that isn't leaves no wish behind.
+    seconds: how long; None: as the worker's settings say.
     """
-    values = {"queue": QUEUE, "task": TASK, "lock": lock_of(pk), "queueing_lock": f"search-{pk}"}
-    session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "seconds": seconds})})
+    _defer(session, QUEUE, TASK, lock_of(pk), f"search-{pk}", {"pk": pk, "seconds": seconds})
 
 
 def wish_to_send(session: Session, pk: int, order: str) -> None:
     """Have an order sent to its supplier's service once this transaction is committed."""
     name = f"order-{pk}-{order}"
-    values = {"queue": SEND_QUEUE, "task": SEND_TASK, "lock": name, "queueing_lock": name}
-    session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "order": order})})
+    _defer(session, SEND_QUEUE, SEND_TASK, name, name, {"pk": pk, "order": order})
 
 
 def wish_to_play(session: Session, pk: int) -> None:
     """Have the odds of a refit worked out once this transaction is committed, unless that already waits."""
     name = f"odds-{pk}"
-    values = {"queue": PLAY_QUEUE, "task": PLAY_TASK, "lock": name, "queueing_lock": name}
-    session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk})})
+    _defer(session, PLAY_QUEUE, PLAY_TASK, name, name, {"pk": pk})
 
 
 def wish_to_lay(session: Session, pk: int, ways: str) -> None:
     """Have ways laid side by side once this transaction is committed, unless that already waits. One choice of a refit at a time."""
-    values = {"queue": CHOICE_QUEUE, "task": LAY_TASK, "lock": f"lay-{pk}", "queueing_lock": f"lay-{pk}-{ways}"}
-    session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk, "ways": ways})})
+    _defer(session, CHOICE_QUEUE, LAY_TASK, f"lay-{pk}", f"lay-{pk}-{ways}", {"pk": pk, "ways": ways})
 
 
 def is_laid(session: Session, pk: int, ways: str) -> bool:
@@ -62,8 +70,7 @@ def is_laid(session: Session, pk: int, ways: str) -> bool:
 def wish_to_make_date(session: Session, pk: int) -> None:
     """Have it looked for what makes the date once this transaction is committed, unless that already waits."""
     name = f"date-{pk}"
-    values = {"queue": CHOICE_QUEUE, "task": DATE_TASK, "lock": name, "queueing_lock": name}
-    session.execute(text(_DEFER), values | {"args": json.dumps({"pk": pk})})
+    _defer(session, CHOICE_QUEUE, DATE_TASK, name, name, {"pk": pk})
 
 
 def lock_of(pk: int) -> str:

@@ -4,8 +4,10 @@ from rovask.store import (
     account_tables,
     history_tables,
     plan_tables,
+    post_tables,
     recipe_tables,
     record_tables,
+    safety_tables,
     sending_tables,
     upload_tables,
 )
@@ -16,8 +18,10 @@ __all__ = [
     "account_tables",
     "history_tables",
     "plan_tables",
+    "post_tables",
     "recipe_tables",
     "record_tables",
+    "safety_tables",
     "sending_tables",
     "upload_tables",
 ]

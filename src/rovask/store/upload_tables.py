@@ -1,4 +1,4 @@
-"""Tables of what comes from outside: files that are being looked over, and what services call back with."""
+"""The table of files that are being looked over before anything of them is brought in."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy import ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column
 
-from rovask.store.base import Base, Json
+from rovask.store.base import Base
 
 
 class UploadRow(Base):
@@ -20,15 +20,3 @@ class UploadRow(Base):
     name: Mapped[str]
     content: Mapped[bytes]
     at: Mapped[datetime]
-
-
-class InboxRow(Base):
-    """What a service told of an order, kept before anything is done with it. done: whether the order knows it."""
-
-    __tablename__ = "inbox"
-
-    mark: Mapped[str] = mapped_column(primary_key=True)
-    event: Mapped[str] = mapped_column(primary_key=True)
-    body: Mapped[Json]
-    at: Mapped[datetime]
-    done: Mapped[bool]

@@ -5,80 +5,66 @@ from __future__ import annotations
 import logging
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from fastapi import Request
 from fastapi.responses import Response
 from sqlalchemy.exc import OperationalError
 from starlette.concurrency import run_in_threadpool
-from starlette.datastructures import UploadFile
 
 from rovask.core.plain.faults import Fault, RovaskError
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import local_path
+from rovask.web.what_was_typed import WORDS, Typed, to_read, typed_in
 
 log = logging.getLogger("rovask")
 _OF_A_REFIT = re.compile(r"/r/([0-9]{1,9})/")
-# The fields of the small forms that stand in a page's rows, as they are called there; all others go along unseen.
-WORDS = {
-    "hours": "Hours",
-    "remaining": "Left",
-    "when": "When",
-    "begun": "Begun",
-    "done": "Done",
-    "at": "At",
-    "note": "Note",
-    "reason": "Why",
-    "reading": "Reading",
-    "days": "Days",
-    "money": "Money",
-    "lines": "One job a line",
-    "title": "What",
-}
 
 
-@dataclass(frozen=True, slots=True)
-class Typed:
-    """One field of the form as it was sent: its word for those that are shown, and what is wrong with it."""
+async def kept_to_send_again(request: Request, status: int, title: str, message: str) -> Response:
+    """A fault page that holds what was typed, to be sent again."""
+    who = getattr(request.state, "who", None)
+    fields = await typed_in(request) if who is not None else []
+    context = {
+        "title": title,
+        "message": message,
+        "faults": [],
+        "fields": fields,
+        "shown": to_read(fields),
+        "files": request.scope.get("rovask.files", []),
+        "again": request.url.path if fields else None,
+        "csrf": who.csrf if who else "",
+    }
+    return render(request, "fault.html", context, status)
 
-    name: str
-    value: str
-    word: str
-    faults: tuple[str, ...]
 
-    @property
-    def long(self) -> bool:
-        """Whether it wants more than a line."""
-        return len(self.value) > 60 or "\n" in self.value
-
-
-async def in_its_form(request: Request, status: int, faults: Iterable[Fault]) -> Response:
+async def in_its_form(
+    request: Request, status: int, faults: Iterable[Fault], title: str = "That can't be done"
+) -> Response:
     """The refusal of a form. Nothing was changed; a form of a refit comes back with its fields, in the refit's own frame."""
     told = list(faults)
     fields: list[Typed] = []
+    rows: list[tuple[str, str]] = []
     back, page = "/", None
     found = _OF_A_REFIT.match(request.url.path)
     who = getattr(request.state, "who", None)
-    if request.method == "POST" and found and who is not None:
-        form = await request.form()
-        rows = [
-            (name, value)
-            for name, value in form.multi_items()
-            if not isinstance(value, UploadFile) and name not in ("csrf", "password", "old_password")
-        ]
+    if found and who is not None:
+        rows = await typed_in(request)
         fields = [
             Typed(name, value, WORDS.get(name, ""), tuple(one.message for one in told if one.path == name))
             for name, value in rows
         ]
         back = local_path(dict(rows).get("next", ""), f"/r/{found[1]}/morning")
         page = await run_in_threadpool(_frame, request, int(found[1]))
-    shown = {one.name for one in fields if one.word}
+    may_mend = status != 403
+    shown = {one.name for one in fields if one.word} if may_mend else set()
     context = {
-        "title": "That can't be done",
+        "title": title,
         "faults": [str(one) for one in told if one.path not in shown],
         "typed": fields,
         "mendable": bool(shown),
+        "to_read": [] if shown else to_read(rows),
+        "files": request.scope.get("rovask.files", []),
         "again": request.url.path,
         "back": back,
     }

@@ -21,6 +21,7 @@ from rovask.settings import Settings
 from rovask.store.accounts import SEEN_AGAIN_AFTER, SignedIn, who_is
 from rovask.web.asking import actor_of, desk_of, refit_number
 from rovask.web.sent_once import answer_kept, sender_of, sent_once
+from rovask.web.what_was_typed import remember_typed
 
 COOKIE, DEVICE_COOKIE = "rovask_session", "rovask_device"
 MOST_BODY_BYTES = 9 * 1024 * 1024
@@ -193,6 +194,7 @@ async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
     from_our_pages(request)
     await run_in_threadpool(_is_member, request, who)  # before what was sent is looked at
     form = await request.form(max_files=8, max_fields=4000)
+    remember_typed(request, form)
     try:
         token = request.headers.get("x-csrf-token") or form.get("csrf")
         if not isinstance(token, str) or not secrets.compare_digest(token.encode(), who.csrf.encode()):

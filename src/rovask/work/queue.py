@@ -16,6 +16,8 @@ from procrastinate.exceptions import ConnectorException
 from procrastinate.jobs import Status as JobStatus
 
 from rovask.desk.callbacks import do_what_was_told
+from rovask.desk.command import Actor
+from rovask.desk.commands.post import SendForgotten
 from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.store.queue import (
@@ -40,6 +42,8 @@ log = logging.getLogger("rovask.work")
 STALLED_AFTER = timedelta(seconds=60)
 LOOK_FOR_STALLED = 30.0  # seconds
 MOST_ATTEMPTS = 3
+FORGOTTEN_AFTER = timedelta(seconds=90)
+ROVASK = Actor(None)
 SEND_ATTEMPTS = 6  # of an order whose supplier gives no answer; each later than the one before
 
 
@@ -88,8 +92,15 @@ async def take_up_again(app: App) -> None:
 async def _recover(app: App, settings: Settings) -> None:
     while True:
         await take_up_again(app)
-        await asyncio.to_thread(do_what_was_told, Desk(settings))
+        await asyncio.to_thread(_post, settings)
         await asyncio.sleep(LOOK_FOR_STALLED)
+
+
+def _post(settings: Settings) -> None:
+    """Do what was told and is due; have sent what waits and nobody is about to send."""
+    desk = Desk(settings)
+    do_what_was_told(desk)
+    desk.run(ROVASK, SendForgotten(FORGOTTEN_AFTER.total_seconds(), SEND_ATTEMPTS))
 
 
 async def run_worker(settings: Settings) -> None:

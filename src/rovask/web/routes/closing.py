@@ -24,7 +24,7 @@ from rovask.core.refit.whole import Whole
 from rovask.core.refit.work.choices import State
 from rovask.core.reports.closing_account import account_of
 from rovask.desk.commands.closing import CloseRefit, HangAnotherNight, NoteSurprise, ReopenRefit
-from rovask.desk.door import new_id
+from rovask.desk.keeping import new_id
 from rovask.desk.rights import Right
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, faults_of_form, let_in, on_to
