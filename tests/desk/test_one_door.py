@@ -74,7 +74,7 @@ SCREENS = [
     "launch", "launch?all=yes", "launch/slings", "accept", "accept/rudder-7", "day/2026-05-08", "day/2026-05-12", "visits", "visits/v1", "slip/ruy",
     "progress", "odds", "odds/brief", "choices", "choices/w1", "choices/w3", "choices/w2/ways/hand", "date", "seasons", "since", "log?text=keel", "jobs/shaft/apart", "links", "sheet/ruy", "calendar/all.ics", "trouble/weeps", "night", "night/told", "account",
     "hands", "hands/seized/se1", "hands/seized/new", "hands/cover/cv1", "hands/coats", "hands/fit/fi1", "hands/shape/sh1", "hands/trace/tr1", "hands/contacts",
-    "purse/agreement/keel", "purse/entry", "purse/save", "purse/account", "purse/rates", "tables",
+    "purse/agreement/keel", "purse/entry", "purse/save", "purse/account", "purse/rates", "tables", "post",
 ]  # fmt: skip
 
 

@@ -68,7 +68,7 @@ MATRIX: dict[str, str | Right] = {
                 "jobs/{key}/apart", "links", "sheet/{key}", "calendar/{key}.ics", "trouble", "trouble/{key}", "night/told", "account",
                 "decide/{key}/{name}", "parked", "off", "photo/{key}.jpg", "yard", "log", "people", "export", "plan", "bundle",
                 "hands", "hands/seized/{key}", "hands/cover/{key}", "hands/coats", "hands/fit/{key}", "hands/fit/{key}/template",
-                "hands/shape/{key}", "hands/shape/{key}/template", "hands/shape/{key}/file.svg", "hands/trace/{key}", "hands/contacts",
+                "hands/shape/{key}", "hands/shape/{key}/template", "hands/shape/{key}/file.svg", "hands/trace/{key}", "hands/contacts", "post",
             )
         ),
         LOOK,
@@ -95,7 +95,7 @@ MATRIX: dict[str, str | Right] = {
                 "hands/seized", "hands/seized/{key}/tick", "hands/seized/{key}/step", "hands/seized/{key}/stop", "hands/cover",
                 "hands/cover/{key}/open", "hands/tape", "hands/fit", "hands/fit/{key}/take", "hands/shape", "hands/shape/{key}/mirror",
                 "hands/trace", "hands/trace/{key}/clues", "hands/trace/{key}/look", "hands/trace/{key}/own", "hands/trace/{key}/waits",
-                "hands/trace/{key}/end", "hands/contacts", "hands/contacts/apart",
+                "hands/trace/{key}/end", "hands/contacts", "hands/contacts/apart", "post/again",
             )
         ),
         WORK,

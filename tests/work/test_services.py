@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, timedelta
+from itertools import pairwise
 from typing import Any
 
 import httpx2 as httpx
@@ -11,22 +12,31 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from sqlalchemy import select, text
 
 from rovask.core.judged.order_edits import heard, order_of
 from rovask.core.refit.stores.choices import OrderState
-from rovask.desk.callbacks import do_what_was_told
+from rovask.desk.callbacks import REFIT_GONE, do_what_was_told
+from rovask.desk.commands.closing import CloseRefit, ReopenRefit
 from rovask.desk.commands.orders import SendOrder
+from rovask.desk.commands.post import SendForgotten
+from rovask.desk.commands.records import SaveRecord
 from rovask.desk.door import Desk
-from rovask.desk.services.asking import TRIES, Line, ServiceAway
+from rovask.desk.services.asking import TRIES, Line, Refused, ServiceAway
 from rovask.desk.services.carrier import parcel
 from rovask.desk.services.rates import rates_of
 from rovask.desk.services.supplier import OutOfStock, place, standing
 from rovask.settings import Settings
 from rovask.standins import carrier, rates, supplier
 from rovask.standins.trouble import SILENT, Moods, Trouble
+from rovask.store import outbox
 from rovask.store.database import transaction
+from rovask.store.errors import StoreError
+from rovask.store.inbox import MOST_TRIES
 from rovask.store.inbox import undone as still_to_do
+from rovask.store.post_tables import InboxRow, OutState
 from rovask.work import orders
+from rovask.work.queue import SEND_ATTEMPTS
 from tests.acts import ROVASK, kept_of
 from tests.builders import refit, task
 from tests.conftest import Sailor, kept_for_both
@@ -115,8 +125,6 @@ def pk(settings: Settings) -> int:
 
 
 def queued(settings: Settings, pk: int) -> int:
-    from sqlalchemy import text
-
     with transaction(settings.database_url) as session:
         query = text(
             "select count(*) from procrastinate_jobs where task_name = 'send-order' and status = 'todo' and lock like :name"
@@ -195,7 +203,7 @@ def test_callbacks_told_twice_in_any_order_and_while_we_fail_are_neither_lost_no
             "told": 5
         }
     with transaction(settings.database_url) as session:
-        assert len(still_to_do(session, mark)) == 4
+        assert len(still_to_do(session, settings.now or NOW, mark)) == 4
     assert do_what_was_told(Desk(settings), mark) == 4  # what the worker does every half minute
     order = kept_of(settings, pk).refit.orders[0]
     assert order.state is OrderState.CUSTOMS
@@ -216,3 +224,114 @@ def test_an_order_never_goes_back_by_what_is_heard(settings: Settings, pk: int) 
     back = heard(there, "o", OrderState.SHIPPED, NOW - timedelta(days=1), "")
     assert order_of(back, "o").state is OrderState.CUSTOMS
     assert [step.state.value for step in order_of(back, "o").steps] == ["shipped", "customs"]
+
+
+def test_a_number_of_theirs_is_one_step_of_the_path_whatever_stands_in_it() -> None:
+    """An order's number went unquoted into the supplier's path: theirs could have led anywhere on their host."""
+    asked: list[str] = []
+
+    class Listens(httpx.BaseTransport):
+        def handle_request(self, request: httpx.Request) -> httpx.Response:
+            asked.append(request.url.raw_path.decode())
+            return httpx.Response(404)
+
+    with pytest.raises(Refused):
+        standing(Line("The shop", "http://shop.test", Listens()), "../admin?all=1#x", NOW)
+    assert asked[0].startswith("/v1/orders/..%2Fadmin%3Fall%3D1%23x?at=")
+
+
+def told(settings: Settings, mark: str) -> list[Any]:
+    with transaction(settings.database_url) as session:
+        return list(session.scalars(select(InboxRow).where(InboxRow.mark == mark)))
+
+
+def later_by(settings: Settings, **much: float) -> Desk:
+    return Desk(settings.model_copy(update={"now": (settings.now or NOW) + timedelta(**much)}))
+
+
+def test_what_is_told_of_a_closed_refit_is_tried_some_times_and_then_waits_for_somebody(
+    sailor: Sailor, settings: Settings, pk: int
+) -> None:
+    """It was tried every half minute for ever."""
+    desk = Desk(settings)
+    desk.act(ROVASK, pk, SendOrder("o"))
+    mark = kept_of(settings, pk).refit.orders[0].mark
+    orders.send_order(settings, pk, "o", line(shop()))
+    desk.act(ROVASK, pk, CloseRefit(), clock=kept_of(settings, pk).refit.launch_at)
+    body = {"id": "e1", "at": (NOW + timedelta(days=1)).isoformat(), "state": "shipped"}
+    assert sailor.client.post(f"/callbacks/{mark}", json=body).status_code == 204  # theirs no longer to worry about
+    tries = [0]
+    for half_minutes in range(400):
+        do_what_was_told(later_by(settings, seconds=30 * half_minutes), mark)
+        tries.append(told(settings, mark)[0].tries)
+    assert tries[-1] == MOST_TRIES
+    gaps = [at for at, (a, b) in enumerate(pairwise(tries)) if b > a]
+    assert all(later - sooner >= 2**n for n, (sooner, later) in enumerate(pairwise(gaps[1:]), 1))  # growing pauses
+    page = sailor.get(f"/r/{pk}/post").text
+    assert "Tried 8 times, and no more" in page
+    assert "This refit is closed" in page
+    desk.act(ROVASK, pk, ReopenRefit())
+    again = sailor.post(f"/r/{pk}/post/again", {"of": mark, "event": "e1"})
+    assert again.status_code == 303
+    assert told(settings, mark)[0].done
+    assert kept_of(settings, pk).refit.orders[0].state is OrderState.SHIPPED
+    assert sailor.post(f"/r/{pk}/post/again", {"of": mark, "event": ""}).status_code == 422
+    assert sailor.post(f"/r/{pk}/post/again", {"of": "another's", "event": "e1"}).status_code == 404
+
+
+def test_the_mark_of_what_went_out_outlives_its_refit(sailor: Sailor, settings: Settings, pk: int) -> None:
+    Desk(settings).act(ROVASK, pk, SendOrder("o"))
+    refit_ = kept_of(settings, pk).refit
+    mark = refit_.orders[0].mark
+    copy = kept_for_both(settings, refit_.grown(name="A copy"))  # a file that was saved and brought in again
+    with pytest.raises(StoreError, match="another copy"):
+        Desk(settings).act(ROVASK, copy, SendOrder("o"))
+    body = {"id": "e1", "at": NOW.isoformat(), "state": "shipped"}
+    assert sailor.client.post(f"/callbacks/{mark}", json=body).status_code == 204
+    assert kept_of(settings, copy).refit.orders[0].steps == refit_.orders[0].steps  # it is told of the one that sent it
+    assert sailor.post(f"/r/{pk}/remove", {"name": refit_.name}).status_code == 303
+    assert sailor.client.post(f"/callbacks/{mark}", json=body | {"id": "e2"}).status_code == 204
+    gone = next(row for row in told(settings, mark) if row.event == "e2")
+    assert (gone.given_up_at is not None, gone.why) == (True, REFIT_GONE)
+
+
+def test_what_waits_and_nobody_is_about_to_send_is_sent_until_it_has_had_its_tries(settings: Settings, pk: int) -> None:
+    """The job of a worker that was killed three times is given up by the queue; the order is not."""
+    desk = Desk(settings)
+    desk.act(ROVASK, pk, SendOrder("o"))
+
+    def lose_the_job() -> None:
+        with transaction(settings.database_url) as session:
+            session.execute(text("delete from procrastinate_jobs where lock like :name"), {"name": f"order-{pk}-%"})
+
+    again = SendForgotten(90, SEND_ATTEMPTS)
+    lose_the_job()
+    desk.run(ROVASK, again)
+    assert queued(settings, pk) == 0  # it may be sent this very moment
+    later = later_by(settings, seconds=100)
+    for _ in range(SEND_ATTEMPTS):
+        lose_the_job()
+        later.run(ROVASK, again)
+        assert queued(settings, pk) == 1
+        with pytest.raises(ServiceAway):
+            orders.send_order(settings, pk, "o", line(shop(*[Trouble.BUSY] * TRIES)))
+    lose_the_job()
+    later.run(ROVASK, again)
+    assert queued(settings, pk) == 0
+    with transaction(settings.database_url) as session:
+        assert outbox.of_refit(session, pk)[0].state is OutState.GIVEN_UP
+    desk.act(ROVASK, pk, SendOrder("o"))  # somebody hands it over once more, under the same mark
+    assert orders.send_order(settings, pk, "o", line(shop())) == "taken"
+
+
+def test_lines_changed_after_it_may_have_been_taken_are_not_sent_under_its_mark(settings: Settings, pk: int) -> None:
+    desk = Desk(settings)
+    desk.act(ROVASK, pk, SendOrder("o"))
+    app = shop(*[Trouble.SILENT_AFTER] * TRIES)
+    with pytest.raises(ServiceAway):
+        orders.send_order(settings, pk, "o", line(app))  # it was taken, and we don't know
+    desk.act(ROVASK, pk, SaveRecord("order-line", "l", {"quantity": 3.0}, ""))
+    with pytest.raises(StoreError, match="other lines"):
+        desk.act(ROVASK, pk, SendOrder("o"))
+    assert orders.send_order(settings, pk, "o", line(app)) == "taken"  # what was handed over first is what they have
+    assert [row["lines"][0]["quantity"] for row in app.state.shop.by_key.values()] == [1.0]

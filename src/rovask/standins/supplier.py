@@ -84,6 +84,7 @@ class Shop:
             "at": asked.at,
             "expected": asked.at + timedelta(days=days),
             "reference": asked.reference,
+            "lines": [line.model_dump() for line in asked.lines],
         }
         self.by_key[key] = self.by_number[number] = made
         return made, True

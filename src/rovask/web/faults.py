@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from typing import Any
 from urllib.parse import quote
 
 from fastapi import FastAPI, Request
@@ -137,5 +138,13 @@ def tell_faults(app: FastAPI) -> None:
 
 
 def _told(request: Request, status: int, title: str, message: str) -> Response:
-    context = {"title": title, "message": message, "faults": [], "again": None, "fields": [], "shown": [], "files": []}
+    context: dict[str, Any] = {
+        "title": title,
+        "message": message,
+        "faults": [],
+        "again": None,
+        "fields": [],
+        "shown": [],
+        "files": [],
+    }
     return render(request, "fault.html", context, status)

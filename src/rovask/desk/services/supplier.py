@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 from typing import Annotated
+from urllib.parse import quote
 
 from pydantic import AwareDatetime, BaseModel, Field
 
@@ -70,4 +71,4 @@ def place(line: Line, mark: str, reference: str, items: Sequence[tuple[str, floa
 
 def standing(line: Line, number: str, at: datetime) -> Standing:
     """Where an order stands. Raises Refused, ServiceAway."""
-    return line.ask(Standing, "GET", f"/v1/orders/{number}", params={"at": at.isoformat()})
+    return line.ask(Standing, "GET", f"/v1/orders/{quote(number, safe='')}", params={"at": at.isoformat()})
