@@ -22,7 +22,7 @@ def boats() -> list[bool]:
     from rovask.core.refit.whole import Whole
     from rovask.desk.command import Actor
     from rovask.desk.door import Desk
-    from rovask.start.serve import app_for
+    from rovask.start.asgi import app_for
     from rovask.store.accounts import account_named
     from rovask.store.database import transaction
 

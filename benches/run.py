@@ -217,7 +217,7 @@ def pages() -> list[bool]:
 
     from rovask.core.plain.faults import RefitFaults
     from rovask.formats.refit_file import read_refit
-    from rovask.start.serve import app_for
+    from rovask.start.asgi import app_for
 
     with stage_of() as stage:
         client = TestClient(app_for(stage.settings), cookies={"rovask_session": stage.cookie})
@@ -269,7 +269,7 @@ def books() -> list[bool]:
     """With 5,000 entries, 800 parts and 300 orders: each page within 40 ms (p95 100), an entry written within 200 (p95 400)."""
     from fastapi.testclient import TestClient
 
-    from rovask.start.serve import app_for
+    from rovask.start.asgi import app_for
 
     with stage_of(books=True) as stage:
         client = TestClient(app_for(stage.settings), cookies={"rovask_session": stage.cookie})
@@ -315,7 +315,7 @@ def browser() -> list[bool]:
     import uvicorn
     from playwright.sync_api import sync_playwright
 
-    from rovask.start.serve import app_for
+    from rovask.start.asgi import app_for
     from rovask.start.sockets import listening_socket
 
     with stage_of() as stage, listening_socket("127.0.0.1", 0) as sock, sync_playwright() as playwright:

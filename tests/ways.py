@@ -19,7 +19,7 @@ import fastapi.routing
 import httpx2
 
 from benches.run import Stage, stage_of
-from rovask.start.serve import app_for
+from rovask.start.asgi import app_for
 
 ROOT = Path(__file__).parents[1]
 SOURCE = str(ROOT / "src/rovask") + "/"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from ipaddress import ip_address
 from pathlib import Path
+from typing import Literal
 
 from pydantic import AwareDatetime
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -23,6 +24,14 @@ class Settings(BaseSettings):
     settling_seconds: how long it is searched, on each side, what a change does.
     helpers: processes that work out beside the pages what takes many plans; with none a page waits for it.
     memory_mb: what a process may hold of refits and plans so that it need not read them again.
+    photos_url: where photos and papers are kept: "" for a folder of the state, or s3://bucket/prefix of an object store
+    (photos_endpoint, photos_region; its keys are read from AWS_ACCESS_KEY_ID and AWS_SECRET_ACCESS_KEY).
+    trusted_proxies: addresses, parted by commas, that may say where a request came from; hosts: names the pages are served
+    under, parted by commas; "" for any. log: "words" for people or "json" for machines. metrics_token: what /metrics asks for; without one it isn't there.
+    statement_seconds, lock_seconds: after which the database gives up a statement, or waiting for a lock.
+    idle_days: after so many days without a page a session ends. refit_mb, account_mb, link_mb: how much of photos and papers a refit,
+    all refits of one skipper, and one link may hold or send.
+    copies: the folder of backups; copy_hours: how often one is made by the worker, 0 for never; copies_kept: how many are kept.
     weather_url: the weather service; without one there is only what is typed or read from a file. supplier_url,
     carrier_url, rates_url: services that take orders, know where parcels are, and know rates of exchange.
     """
@@ -43,6 +52,22 @@ class Settings(BaseSettings):
     settling_seconds: float = 2.4
     helpers: int = 2
     memory_mb: int = 600
+    photos_url: str = ""
+    photos_endpoint: str = ""
+    photos_region: str = "us-east-1"
+    trusted_proxies: str = "127.0.0.1, ::1"
+    hosts: str = ""
+    log: Literal["words", "json"] = "words"
+    metrics_token: str = ""
+    statement_seconds: float = 60
+    lock_seconds: float = 20
+    idle_days: int = 14
+    refit_mb: int = 2000
+    account_mb: int = 10000
+    link_mb: int = 150
+    copies: Path | None = None
+    copy_hours: float = 24
+    copies_kept: int = 7
     weather_url: str = ""
     supplier_url: str = ""
     carrier_url: str = ""
@@ -55,6 +80,11 @@ class Settings(BaseSettings):
             return self.host != "localhost" and not ip_address(self.host).is_loopback
         except ValueError:
             return True
+
+    @property
+    def copies_folder(self) -> Path:
+        """Where backups lie."""
+        return self.copies or self.state / "copies"
 
     def clock(self) -> datetime:
         """The present moment: the only place in Rovask that asks for it."""

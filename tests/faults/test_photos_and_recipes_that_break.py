@@ -67,7 +67,7 @@ def test_a_photo_whose_file_is_gone_is_told_and_the_rest_of_the_refit_still_goes
 ) -> None:
     sailor.post(f"/r/{demo_pk}/found", {"severity": "bad"}, files={"photo": ("a.jpg", jpeg(), "image/jpeg")})
     one = photos_of(settings, demo_pk)[0]
-    for path in (photos.folder_of(settings.state) / one.sha256[:2]).glob(f"{one.sha256}*"):
+    for path in (settings.state / "photos" / one.sha256[:2]).glob(f"{one.sha256}*"):
         path.unlink()
     gone = sailor.get(f"/r/{demo_pk}/photo/{one.id}.jpg")
     assert gone.status_code == 404

@@ -12,7 +12,7 @@ from rovask.core.books.order_by import part_needs
 from rovask.core.plan.planner import make_plan
 from rovask.core.plan.verdict.verdict import judge
 from rovask.core.refit.model import Refit
-from rovask.formats.calendar_file import DELIVERIES, Entry, entries_of, write_calendar
+from rovask.formats.calendar_file import DELIVERIES, entries_of, write_calendar
 from tests.builders import HAUL, person, refit, task
 
 NOW = HAUL
@@ -102,10 +102,16 @@ def test_times_are_right_over_a_change_of_the_clock() -> None:
 
 
 def test_an_event_keeps_its_name_when_it_moves() -> None:
-    one = Entry("task-a-20260504", "A", HAUL, HAUL + timedelta(hours=1))
-    later = Entry("task-a-20260504", "A", HAUL + timedelta(hours=2), HAUL + timedelta(hours=3))
+    """Its name held its date, so that a calendar that is fetched showed a task that moved as one gone and another new."""
+    whole = refit(task("a", 12), people=[person("ann")])
+    soon, late = (make_plan(whole, HAUL + timedelta(days=days)) for days in (0, 3))
+    before, after = (entries_of(whole, plan, [], None) for plan in (soon, late))
+    work = [one for one in before if one.uid.startswith("task-")]
+    assert len(work) > 1
+    assert [one.uid for one in work] == [one.uid for one in after if one.uid.startswith("task-")]
+    assert all(x.begins != y.begins for x, y in zip(before, after, strict=True) if x.uid.startswith("task-"))
     uids = [
-        str(icalendar.Calendar.from_ical(write_calendar("x", "home", [row], NOW)).walk("VEVENT")[0]["uid"])
-        for row in (one, later)
+        str(one["uid"]) for one in icalendar.Calendar.from_ical(write_calendar("x", "home", before, NOW)).walk("VEVENT")
     ]
-    assert uids == ["task-a-20260504@home"] * 2
+    assert len(set(uids)) == len(uids)
+    assert all(uid.endswith("@home") for uid in uids)

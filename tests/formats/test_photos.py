@@ -19,8 +19,8 @@ from rovask.core.refit.whole import Whole
 from rovask.formats import photo as photo_format
 from rovask.formats.bundle import MOST_FILES, is_bundle, opened, write_bundle
 from rovask.formats.photo import LONGEST_SIDE, MOST_BYTES, is_bare, read_photo
-from rovask.store import photos
 from rovask.store.errors import NotFound
+from rovask.store.photos import photo_store
 from tests.builders import HAUL, refit, task
 
 
@@ -87,16 +87,17 @@ def test_what_is_no_photo_is_refused_with_what_to_do(content: bytes, told: str) 
 
 def test_a_photo_kept_comes_back_and_a_damaged_one_is_told(tmp_path: Path) -> None:
     found = read_photo(picture())
-    photos.keep(tmp_path, found)
-    photos.keep(tmp_path, found)
-    assert photos.content(tmp_path, found.sha256) == found.large
-    assert photos.content(tmp_path, found.sha256, small=True) == found.small
+    photos = photo_store(tmp_path)
+    photos.keep(found)
+    photos.keep(found)
+    assert photos.content(found.sha256) == found.large
+    assert photos.content(found.sha256, small=True) == found.small
     file = next(path for path in tmp_path.rglob("*.jpg") if "small" not in path.name)
     file.write_bytes(b"rot")
     with pytest.raises(NotFound, match="damaged"):
-        photos.content(tmp_path, found.sha256)
+        photos.content(found.sha256)
     with pytest.raises(NotFound, match="missing"):
-        photos.content(tmp_path, "0" * 64)
+        photos.content("0" * 64)
 
 
 def bundled(content: bytes | None = None) -> tuple[Whole, dict[str, bytes]]:

@@ -8,11 +8,10 @@ written, together or not at all.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from pathlib import Path
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -33,11 +32,12 @@ from rovask.desk.rights import NotAllowed, Right, may, refusal
 from rovask.desk.taking_back import Step, TakeBack, taking_back
 from rovask.formats.photo import Picture
 from rovask.settings import Settings
-from rovask.store import accounts, photos, plans, recipes, refits, sendings
+from rovask.store import accounts, plans, recipes, refits, sendings
 from rovask.store.account_tables import MemberRow, Membership
 from rovask.store.database import home_of, reading, transaction
 from rovask.store.errors import Conflict, NotFound
 from rovask.store.glance import Glance, glance
+from rovask.store.photos import photo_store
 from rovask.store.recipes import library_for
 from rovask.store.refits import Kept
 from rovask.store.sendings import Sending, SentBefore
@@ -64,6 +64,7 @@ class Desk:
         self.settings = settings
         self.url = settings.database_url
         self.planning = Planning(self.url)
+        self.photos = photo_store(settings.state, settings.photos_url, settings.photos_endpoint, settings.photos_region)
 
     # -- looking ----------------------------------------------------------------------------------
 
@@ -106,27 +107,24 @@ class Desk:
         Raises NotFound, NotAllowed, Conflict, or what the edit raises; nothing is kept then.
         """
         clock = clock or self.settings.clock()
-        files = self._pictures_kept(() if isinstance(command, TakeBack) else command.pictures)
-        try:
-            for _ in range(TRIES_UNLOCKED):
-                with suppress(ChangedMeanwhile):
-                    return self._act(actor, pk, command, clock, locked=False)
-            return self._act(actor, pk, command, clock, locked=True)
-        except BaseException:
-            photos.drop(files)
-            raise
+        if not isinstance(command, TakeBack):
+            self.keep_pictures(command.pictures)
+        for _ in range(TRIES_UNLOCKED):
+            with suppress(ChangedMeanwhile):
+                return self._act(actor, pk, command, clock, locked=False)
+        return self._act(actor, pk, command, clock, locked=True)
 
-    def _pictures_kept(self, pictures: tuple[Picture, ...]) -> list[Path]:
-        """The files of pictures; those that are new. Raises RefitFaults when they can't be kept."""
-        made: list[Path] = []
+    def keep_pictures(self, pictures: Iterable[Picture]) -> None:
+        """Keep the files of pictures, before the change that names them. Raises RefitFaults when they can't be kept.
+
+        Those of an act that fails stay until they are swept up: somebody else may have sent the same picture meanwhile.
+        """
         try:
             for picture in pictures:
-                made += photos.keep(self.settings.state, picture)
+                self.photos.keep(picture)
         except OSError as error:
-            photos.drop(made)
             why = f"the photo could not be kept ({error.strerror}); the rest can be saved without it."
             raise RefitFaults([Fault("photo", why)]) from None
-        return made
 
     def _act(self, actor: Actor, pk: int, command: RefitCommand | TakeBack, clock: datetime, *, locked: bool) -> Done:
         """Once through. Not locked: planned while no connection is held, and kept if nobody was quicker."""

@@ -1,8 +1,7 @@
-"""A refit that comes in as a file, with its photos or without: whole, or nothing of it."""
+"""A refit that comes in as a file, with its photos or without: whole, or nothing of it; files of photos that then belong to no refit are swept up later."""
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import IO
 
 from rovask.core.plain.faults import Fault, RefitFaults
@@ -14,7 +13,6 @@ from rovask.desk.door import Desk
 from rovask.formats.bundle import Bundle, is_bundle, opened
 from rovask.formats.photo import Picture
 from rovask.formats.refit_file import MOST_BYTES, read_refit
-from rovask.store import photos
 from rovask.store.refits import Kept
 
 
@@ -25,23 +23,18 @@ def imported(desk: Desk, actor: Actor, file: IO[bytes], name: str) -> Kept:
     told = f"imported {name}"
     if not is_bundle(start):
         return desk.add(actor, read_refit(file.read(MOST_BYTES + 1)), told)
-    made: list[Path] = []
-    try:
-        with opened(file) as bundle:
-            whole = _with_photos(desk, bundle, made)
-        return desk.add(actor, whole, told)
-    except BaseException:
-        photos.drop(made)
-        raise
+    with opened(file) as bundle:
+        whole = _with_photos(desk, bundle)
+    return desk.add(actor, whole, told)
 
 
-def _with_photos(desk: Desk, bundle: Bundle, made: list[Path]) -> Whole:
+def _with_photos(desk: Desk, bundle: Bundle) -> Whole:
     """The refit with each photo under the checksum it has here; the files are kept one by one."""
     known: dict[str, Picture] = {}
     full: OSError | None = None
     for sha256, picture in bundle.photos():
         try:
-            made += photos.keep(desk.settings.state, picture)
+            desk.photos.keep(picture)
         except OSError as error:
             full = error
             break

@@ -86,9 +86,9 @@ def _work(refit: Refit, plan: Plan, person: str | None) -> list[Entry]:
         people = ", ".join(refit.persons[who].name for who in one.item.people)
         words = "\n".join(part for part in (refit.job_of[task.id].title, people, task.caution) if part)
         where = f"{refit.place_by_id[task.place].name}, {refit.yard.name}"
-        for day, slots in by_day.items():
+        for number, (_, slots) in enumerate(sorted(by_day.items()), 1):
             ends = one.grid.moment(slots[-1]) + HALF_HOUR
-            uid = f"task-{task.id}-{day:%Y%m%d}"
+            uid = f"task-{task.id}-{number}"  # not by its date: when the task moves, its events move and stay the same
             out.append(Entry(uid, task.title, one.grid.moment(slots[0]), ends, where, words))
     return out
 

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import asyncio
 import json
-import logging
 import os
 import subprocess
 import sys
@@ -16,21 +14,23 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
+from sqlalchemy.exc import OperationalError
 
 from rovask.core.plain.faults import RefitFaults, RovaskError
 from rovask.settings import Settings
 from rovask.start.children import end_with_parent
 from rovask.start.choose import choose, make_date
+from rovask.start.copies import backup, restore
 from rovask.start.given import moment_of, read_file, read_plan
 from rovask.start.odds import odds
 from rovask.start.postgres import PrivatePostgres, data_folder, start
+from rovask.start.running import doctor, link, migrate, operator, web, worker
 
 if TYPE_CHECKING:
     from rovask.core.plan.result import Plan
     from rovask.core.refit.model import Refit
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
-BEHIND_THE_PAGES = 3  # nice: the search leaves the pages the larger share of the processors
 ROOT = Path(__file__).parents[3]
 CHECKS = (
     ("format", [sys.executable, "-m", "ruff", "format", "--check", "."]),
@@ -41,6 +41,8 @@ CHECKS = (
 )
 
 
+for one in (web, worker, migrate, backup, restore, doctor, link, operator):
+    app.command()(one)
 app.command()(odds)
 app.command()(choose)
 app.command(name="make-date")(make_date)
@@ -86,21 +88,6 @@ def _private_database(settings: Settings) -> PrivatePostgres | None:
 def _settings(port: int, host: str) -> Settings:
     changes = ({"port": port} if port else {}) | ({"host": host} if host else {})
     return Settings().model_copy(update=changes)
-
-
-@app.command()
-def worker() -> None:
-    """Work the queue on ROVASK_DATABASE_URL until stopped; `demo` and `serve` start one of their own."""
-    from rovask.work.queue import run_worker
-
-    settings = Settings()
-    if not settings.database_url:
-        raise RovaskError("ROVASK_DATABASE_URL is not set, so there is no queue to work.")
-    logging.basicConfig(level=logging.WARNING)
-    end_with_parent()
-    os.nice(BEHIND_THE_PAGES)
-    with suppress(KeyboardInterrupt, asyncio.CancelledError):
-        asyncio.run(run_worker(settings))
 
 
 @app.command()
@@ -361,6 +348,9 @@ def main() -> None:
         sys.exit(2)
     except RovaskError as error:
         typer.echo(str(error), err=True)
+        sys.exit(2)
+    except OperationalError as error:
+        typer.echo(f"The database does not answer: {str(error.orig).splitlines()[0]}", err=True)
         sys.exit(2)
 
 

@@ -28,6 +28,7 @@ from rovask.start.sockets import free_port
 
 ROLE = "rovask"
 DATABASE = "rovask"
+INSTALLED = Path("/usr/lib/postgresql")  # where Debian puts each major version
 LEAST_FREE_BYTES = 300 * 1024 * 1024
 START_SECONDS, STOP_SECONDS = 30, 15
 
@@ -64,7 +65,7 @@ class PrivatePostgres:
 
     def start(self) -> None:
         """Start a server that died again, at the same address. Raises StartError."""
-        bin_dir, user = binaries(), _server_user()
+        bin_dir, user = binaries_for(self.data), _server_user()
         with _locked(self.data.parent / f"{self.data.name}.lock"):
             running = _running(bin_dir, self.data, self.password)
             again = running or _begin(bin_dir, self.data, self.password, user, self.durable, self.port)
@@ -106,12 +107,38 @@ class PrivatePostgres:
                 time.sleep(0.05)
 
 
+def installed() -> dict[int, Path]:
+    """The PostgreSQL server programs of this machine, by major version."""
+    found = [path.parent for path in INSTALLED.glob("*/bin/postgres")]
+    return {int(path.parent.name): path for path in found if path.parent.name.isdigit()}
+
+
 def binaries() -> Path:
     """Folder of the newest PostgreSQL server programs. Raises StartError if there are none."""
-    found = [path.parent for path in Path("/usr/lib/postgresql").glob("*/bin/postgres")]
+    found = installed()
     if not found:
         raise StartError("PostgreSQL is not installed; run ./rovask setup, or apt-get install postgresql.")
-    return max(found, key=lambda path: int(path.parent.name) if path.parent.name.isdigit() else 0)
+    return found[max(found)]
+
+
+def binaries_for(data: Path) -> Path:
+    """Folder of the programs that can open a database: those of the major version that made it. Raises StartError, saying what to do.
+
+    A newer PostgreSQL beside them is no reason to touch what is there: its data is opened by its own version for as long as that is installed.
+    """
+    try:
+        made_by = int((data / "PG_VERSION").read_text().strip())
+    except (OSError, ValueError):
+        return binaries()
+    found = installed()
+    if made_by in found:
+        return found[made_by]
+    others = ", ".join(str(one) for one in sorted(found)) or "none"
+    raise StartError(
+        f"The database in {data} was made by PostgreSQL {made_by}, and this machine has {others}. "
+        f"Install it beside (apt-get install postgresql-{made_by}) and start again; to move to a newer one then, "
+        "run rovask backup, start with another ROVASK_STATE, and run rovask restore there: the old one stays as it is until you remove it."
+    )
 
 
 def _server_user() -> pwd.struct_passwd | None:
@@ -187,7 +214,7 @@ def start(data: Path, *, durable: bool = True, say: Any = print) -> PrivatePostg
 
     durable: False turns fsync off, for tests. Raises StartError.
     """
-    bin_dir, user = binaries(), _server_user()
+    bin_dir, user = binaries_for(data), _server_user()
     free = shutil.disk_usage(data.parent).free
     if free < LEAST_FREE_BYTES:
         raise StartError(f"Only {free >> 20} MB are free in {data.parent}; the database needs 300 MB.")
@@ -314,3 +341,14 @@ def _make_database(bin_dir: Path, server: PrivatePostgres) -> None:
         server.stop()
         raise StartError(f"The database could not be made: {done.stderr.strip()}")
     marker.touch()
+
+
+def running_url(state: Path) -> str | None:
+    """Address of the private database of a state that runs just now, whoever started it; None when none does."""
+    for data in (state / "pg", data_folder(state, "pg", lambda *_: None)):
+        secret = data.parent / f"{data.name}.secret"
+        if (data / "PG_VERSION").exists() and secret.exists():
+            found = _running(binaries_for(data), data, secret.read_text().strip())
+            if found is not None:
+                return found.url
+    return None

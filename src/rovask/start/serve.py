@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import signal
 import socket
 import sys
@@ -12,7 +11,6 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 import uvicorn
-from fastapi import FastAPI
 from sqlalchemy.exc import OperationalError
 
 from rovask.core.refit.givens.choices import Role
@@ -20,6 +18,7 @@ from rovask.desk.command import Actor
 from rovask.desk.door import Desk
 from rovask.desk.helpers import Helpers
 from rovask.settings import Settings
+from rovask.start.asgi import app_for
 from rovask.start.children import Book, Command, Mind, Minded
 from rovask.start.errors import StartError
 from rovask.start.postgres import PrivatePostgres
@@ -28,18 +27,9 @@ from rovask.store import accounts, refits
 from rovask.store.account_tables import Membership
 from rovask.store.database import transaction
 from rovask.store.migrate import migrate
-from rovask.web.app import create_app
 
 DEMO_FILE = Path(__file__).with_name("demo.refit.json")
 SKIPPER = "Skipper"
-
-
-def app_for(settings: Settings) -> FastAPI:
-    """The pages. What is loaded by now stays loaded, so the collector needn't walk it: a full round took 160 ms."""
-    app = create_app(settings)
-    gc.collect()
-    gc.freeze()
-    return app
 
 
 class _Announced(uvicorn.Server):
@@ -96,7 +86,9 @@ def run(
                     started.start()
                     standins.append(started)
                     settings = settings.model_copy(update={f"{name}_url": f"http://127.0.0.1:{port}"})
-        words = _words(settings, _link(settings))
+        words = _words(
+            settings, start_link(settings), shown=sys.stdout.isatty() or (demo and not settings.beyond_loopback)
+        )
         app = app_for(settings)
         helpers = app.state.helpers
         config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off")
@@ -132,16 +124,29 @@ def _say(words: str) -> None:
     print(words, file=sys.stderr, flush=True)
 
 
-def _words(settings: Settings, link: str) -> str:
-    """What is printed once the pages are served."""
+def _words(settings: Settings, link: str, *, shown: bool) -> str:
+    """What is printed once the pages are served. shown: whether somebody sees it who may have the link, and no log keeps it."""
     address = f"http://{_host(settings.host)}:{settings.port}"
-    words = f"\nRovask is at {address}/  (Ctrl-C stops it)\nSign in once with: {address}/come-aboard/{link}\n"
+    words = f"\nRovask is at {address}/  (Ctrl-C stops it)\n"
+    if shown:
+        words += f"Sign in once with: {address}/come-aboard/{link}\n"
+    else:
+        words += f"The link that signs you in once lies in {_kept_link(settings, f'{address}/come-aboard/{link}')}\n"
     if settings.beyond_loopback:
         words += (
             "\nWARNING: others on this network can reach it, and without https what they type can be read on "
             "the way. Nobody can stay signed in over plain http from elsewhere: put it behind a proxy with https.\n"
         )
     return words + "Ready."
+
+
+def _kept_link(settings: Settings, address: str) -> Path:
+    """A file only its owner can read: a log is read by many, and kept."""
+    path = settings.state / "sign-in-link"
+    path.unlink(missing_ok=True)
+    path.touch(mode=0o600)
+    path.write_text(address + "\n")
+    return path
 
 
 def _interrupt(_number: int, _frame: object) -> None:
@@ -152,11 +157,12 @@ def _host(host: str) -> str:
     return f"[{host}]" if ":" in host else "127.0.0.1" if host == "0.0.0.0" else host
 
 
-def _link(settings: Settings) -> str:
+def start_link(settings: Settings) -> str:
     """A link that signs whoever was here first in, once: only who starts Rovask sees it."""
     clock = settings.clock()
     with transaction(settings.database_url) as session:
         account = accounts.first_account(session) or accounts.new_account(session, SKIPPER, clock)
+        account.operator = True  # whoever can start it can do with it as they like anyway
         for pk in refits.without_members(session):  # the demo, and what was here before there were members
             owner = next((one.id for one in refits.load(session, pk).refit.people if one.role is Role.OWNER), None)
             accounts.join(session, pk, account.pk, Membership.SKIPPER, clock, owner)

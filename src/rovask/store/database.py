@@ -18,14 +18,34 @@ def sqlalchemy_url(url: str) -> str:
     return f"postgresql+psycopg://{rest}"
 
 
-def engine_for(url: str) -> Engine:
-    """A pooled engine that notices a server that went away and came back."""
+_SECONDS: dict[str, float] = {"statement_timeout": 0, "lock_timeout": 0}  # 0: none
+IDLE_SECONDS = (
+    300  # with a transaction open and nothing asked: whoever holds it is stuck, and others may wait for its locks
+)
+
+
+def allow_seconds(statement: float, lock: float) -> None:
+    """After how long the database gives up a statement, or waiting for a lock, for all connections that are opened from now on."""
+    _SECONDS.update(statement_timeout=statement, lock_timeout=lock)
+
+
+def engine_for(url: str, *, patient: bool = False) -> Engine:
+    """A pooled engine that notices a server that went away and came back. What is said to the database never stands in a fault.
+
+    patient: with no limits of time, for migrations and copies.
+    """
+    times = {} if patient else _SECONDS | {"idle_in_transaction_session_timeout": IDLE_SECONDS}
     return create_engine(
         sqlalchemy_url(url),
         pool_size=5,
         max_overflow=10,
         pool_pre_ping=True,
-        connect_args={"connect_timeout": 5, "application_name": "rovask"},
+        hide_parameters=True,
+        connect_args={
+            "connect_timeout": 5,
+            "application_name": "rovask",
+            "options": " ".join(f"-c {name}={round(seconds * 1000)}" for name, seconds in times.items()),
+        },
     )
 
 

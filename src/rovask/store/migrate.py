@@ -27,7 +27,7 @@ def migrate(url: str) -> None:
     """Apply what is missing; one at a time if several processes start together. Nothing to do is quick."""
     config = config_for(url)
     head = ScriptDirectory.from_config(config).get_current_head()
-    engine = engine_for(url)
+    engine = engine_for(url, patient=True)
     try:
         with engine.connect() as connection:
             if MigrationContext.configure(connection).get_current_revision() == head:

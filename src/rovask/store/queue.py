@@ -9,11 +9,13 @@ from typing import Any
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from rovask.store.request_number import number
 from rovask.store.searches import ask_to_stop
 
 TASK, QUEUE = "search", "plans"
 SEND_TASK, SEND_QUEUE = "send-order", "orders"
 PLAY_TASK, PLAY_QUEUE = "play", "odds"
+HOUSE_TASK, HOUSE_QUEUE = "keep-house", "house"
 LAY_TASK, DATE_TASK, CHOICE_QUEUE = "lay-out", "make-date", "choices"
 WAITING = (
     "exists (select from procrastinate_jobs where lock = :lock and status in ('todo', 'doing'))"  # lock: ``lock_of``
@@ -33,7 +35,7 @@ def _defer(session: Session, queue: str, task: str, lock: str, queueing_lock: st
     """
     values = {"queue": queue, "task": task, "lock": lock, "queueing_lock": queueing_lock}
     session.execute(_ALONE, values)  # whoever wishes for the same in this very moment waits for this transaction
-    session.execute(_DEFER, values | {"args": json.dumps(args)})
+    session.execute(_DEFER, values | {"args": json.dumps(dict(args) | {"request": number()})})
 
 
 def wish_for_search(session: Session, pk: int, seconds: float | None = None) -> None:

@@ -7,6 +7,7 @@ import logging
 from fastapi import Request
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from rovask.web.observed import route_of
 from rovask.web.refusal import kept_to_send_again
 
 log = logging.getLogger("rovask")
@@ -33,7 +34,7 @@ class Unforeseen:
         try:
             await self.app(scope, receive, sent)
         except Exception:
-            log.exception("unforeseen, at %s %s", scope["method"], scope["path"])
+            log.exception("unforeseen, at %s %s", scope["method"], route_of(scope))
             if begun:
                 raise
             number = scope.get("state", {}).get("number", "")

@@ -9,6 +9,8 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import signal
+from contextlib import suppress
 from datetime import timedelta
 
 from procrastinate import App, PsycopgConnector, RetryStrategy
@@ -23,6 +25,8 @@ from rovask.settings import Settings
 from rovask.store.queue import (
     CHOICE_QUEUE,
     DATE_TASK,
+    HOUSE_QUEUE,
+    HOUSE_TASK,
     LAY_TASK,
     PLAY_QUEUE,
     PLAY_TASK,
@@ -31,14 +35,25 @@ from rovask.store.queue import (
     SEND_TASK,
     TASK,
 )
+from rovask.store.request_number import NUMBER
 from rovask.work import tryers
 from rovask.work.choices import lay, look_for_date
+from rovask.work.house import keep_house
 from rovask.work.odds import play
 from rovask.work.orders import send_order
 from rovask.work.search import search
 
 log = logging.getLogger("rovask.work")
 
+QUEUES = (
+    (QUEUE, 1),
+    (SEND_QUEUE, 2),
+    (PLAY_QUEUE, 1),
+    (CHOICE_QUEUE, 2),
+    (HOUSE_QUEUE, 1),
+)  # and how many at once of each
+ENDS_WITHIN = 4.0  # seconds what is under way has, once the worker is told to stop
+HOUSE_CRON = "*/10 * * * *"  # looked at so often; what is done then is due or not
 STALLED_AFTER = timedelta(seconds=60)
 LOOK_FOR_STALLED = 30.0  # seconds
 MOST_ATTEMPTS = 3
@@ -52,25 +67,36 @@ def queue_app(settings: Settings) -> App:
     app = App(connector=PsycopgConnector(conninfo=settings.database_url, min_size=1, max_size=4))
 
     @app.task(name=TASK, queue=QUEUE)
-    def search_task(pk: int, seconds: float | None = None) -> None:
+    def search_task(pk: int, seconds: float | None = None, request: str = "") -> None:
+        NUMBER.set(request)
         found = search(settings, pk, settings.search_seconds if seconds is None else seconds)
         log.info("refit %s: %s better plans kept", pk, found)
 
     @app.task(name=SEND_TASK, queue=SEND_QUEUE, retry=RetryStrategy(max_attempts=SEND_ATTEMPTS, exponential_wait=5))
-    def send_task(pk: int, order: str) -> None:
+    def send_task(pk: int, order: str, request: str = "") -> None:
+        NUMBER.set(request)
         log.info("refit %s: order %s: %s", pk, order, send_order(settings, pk, order))
 
     @app.task(name=PLAY_TASK, queue=PLAY_QUEUE)
-    def play_task(pk: int) -> None:
+    def play_task(pk: int, request: str = "") -> None:
+        NUMBER.set(request)
         log.info("refit %s: odds %s", pk, "kept" if play(settings, pk) else "not kept")
 
     @app.task(name=LAY_TASK, queue=CHOICE_QUEUE)
-    def lay_task(pk: int, ways: str) -> None:
+    def lay_task(pk: int, ways: str, request: str = "") -> None:
+        NUMBER.set(request)
         log.info("refit %s: ways %s %s", pk, ways, "laid out" if lay(settings, pk, ways) else "not laid out")
 
     @app.task(name=DATE_TASK, queue=CHOICE_QUEUE)
-    def date_task(pk: int) -> None:
+    def date_task(pk: int, request: str = "") -> None:
+        NUMBER.set(request)
         log.info("refit %s: what makes the date: %s", pk, look_for_date(settings, pk))
+
+    @app.periodic(cron=HOUSE_CRON)
+    @app.task(name=HOUSE_TASK, queue=HOUSE_QUEUE, queueing_lock=HOUSE_TASK, lock=HOUSE_TASK)
+    def house_task(timestamp: int) -> None:
+        log.info("the house at %s", timestamp)
+        keep_house(settings)
 
     return app
 
@@ -103,24 +129,39 @@ def _post(settings: Settings) -> None:
     desk.run(ROVASK, SendForgotten(FORGOTTEN_AFTER.total_seconds(), SEND_ATTEMPTS))
 
 
-async def run_worker(settings: Settings) -> None:
-    """Work the queue until told to stop; jobs of a worker that was killed are taken up again first."""
-    app = queue_app(settings)
+def _told_to_stop() -> asyncio.Event:
+    """Set once somebody tells this process to stop, where it may listen for that."""
+    told, loop = asyncio.Event(), asyncio.get_running_loop()
+    for sign in (signal.SIGTERM, signal.SIGINT):
+        with suppress(NotImplementedError, RuntimeError, ValueError):  # not in a thread of something larger
+            loop.add_signal_handler(sign, told.set)
+    return told
+
+
+async def run_worker(settings: Settings, told: asyncio.Event | None = None) -> bool:
+    """Work the queue until told to stop; jobs of a worker that was killed are taken up again first.
+
+    What is under way then has some seconds to end. Returns whether all of it did; what did not, a search say, is taken up by the next worker,
+    once the process is gone and its heart has stopped beating.
+    """
+    app, told = queue_app(settings), told or _told_to_stop()
     async with app.open_async():
         recovery = asyncio.create_task(_recover(app, settings))
+        working = [
+            asyncio.create_task(app.run_worker_async(queues=[name], concurrency=many, install_signal_handlers=False))
+            for name, many in QUEUES
+        ]
+        stops = asyncio.create_task(told.wait())
         try:
-            beside = [
-                asyncio.create_task(
-                    app.run_worker_async(queues=[name], concurrency=many, install_signal_handlers=False)
-                )
-                for name, many in ((SEND_QUEUE, 2), (PLAY_QUEUE, 1), (CHOICE_QUEUE, 2))
-            ]
-            try:
-                await app.run_worker_async(queues=[QUEUE], concurrency=1, install_signal_handlers=True)
-            finally:
-                for one in beside:
-                    one.cancel()
-                await asyncio.gather(*beside, return_exceptions=True)
+            await asyncio.wait([stops, *working], return_when=asyncio.FIRST_COMPLETED)
         finally:
-            tryers.close()
+            stops.cancel()
             recovery.cancel()
+            for one in working:
+                one.cancel()
+            _, under_way = await asyncio.wait(working, timeout=ENDS_WITHIN)
+            tryers.close()
+        for one in working:
+            if one.done() and not one.cancelled() and (error := one.exception()) is not None:
+                raise error
+        return not under_way

@@ -27,7 +27,6 @@ from rovask.desk.importing import imported
 from rovask.formats.bundle import write_bundle
 from rovask.formats.recipe_file import library
 from rovask.formats.refit_file import plan_json, refit_from, write_refit
-from rovask.store import photos as photo_files
 from rovask.store.errors import NotFound
 from rovask.store.records import load_aside
 from rovask.store.refits import list_refits
@@ -134,7 +133,7 @@ def export_bundle(request: Request, who: Who, pk: Pk) -> Response:
     photos = {}
     for photo in whole.of(Photo):
         try:
-            photos[photo.sha256] = photo_files.content(settings_of(request).state, photo.sha256)
+            photos[photo.sha256] = desk_of(request).photos.content(photo.sha256)
         except NotFound:
             continue  # a file that is gone can't be sent; the refit still names it
     headers = {

@@ -22,7 +22,6 @@ from rovask.core.refit.work.choices import Need
 from rovask.desk.commands.seen import Found, LookAgain, LookAt, SettleFinding, SettleUnknown
 from rovask.desk.commands.several import BelongsToJob, OwnJobOf
 from rovask.desk.rights import Right
-from rovask.store import photos as photo_files
 from rovask.store.errors import NotFound
 from rovask.store.recipes import library_for
 from rovask.store.records import load_aside
@@ -32,7 +31,7 @@ from rovask.web.boat.drawing import open_findings
 from rovask.web.costly import Waits, worked_once
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
-from rovask.web.security import Form, Posted, Who, settings_of
+from rovask.web.security import Form, Posted, Who
 
 router = APIRouter()
 
@@ -50,7 +49,7 @@ def photo(request: Request, who: Who, pk: Pk, key: RecordId, small: str = "") ->
         found = load_aside(session, pk, kind_of(Photo), [key])
     if not found:
         raise NotFound("This photo is gone; somebody removed it meanwhile.")
-    data = photo_files.content(settings_of(request).state, found[0].sha256, bool(small))
+    data = desk_of(request).photos.content(found[0].sha256, bool(small))
     headers = {"Cache-Control": "private, max-age=86400", "ETag": f'"{found[0].sha256}"'}
     return Response(data, media_type="image/jpeg", headers=headers)
 

@@ -23,7 +23,6 @@ from rovask.desk.command import Actor
 from rovask.desk.commands.secrets import AnswerWord, GiveCalendar, GiveTradeLink, NoteUsed, TradeSays, WithdrawSecret
 from rovask.desk.rights import Right
 from rovask.formats.calendar_file import DELIVERIES, entries_of, write_calendar
-from rovask.store import photos as photo_files
 from rovask.store.account_tables import SecretUse
 from rovask.store.errors import NotFound
 from rovask.store.records import load_aside
@@ -34,7 +33,7 @@ from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of, helpers_of, sendin
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.routes.task import read
-from rovask.web.security import Form, Posted, Who, address_of, from_our_pages, settings_of
+from rovask.web.security import Form, Posted, Who, address_of, from_our_pages
 from rovask.web.sent_once import sent_once
 
 router = APIRouter()
@@ -227,7 +226,7 @@ def trade_photo(request: Request, token: str, key: RecordId) -> Response:
         found = load_aside(session, secret.refit, kind_of(Photo), [key])
     if not found:
         raise NotFound(NO_PAGE)
-    data = photo_files.content(settings_of(request).state, found[0].sha256, True)
+    data = desk_of(request).photos.content(found[0].sha256, True)
     return Response(data, media_type="image/jpeg", headers=PRIVATE)
 
 

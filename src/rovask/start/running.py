@@ -1,0 +1,153 @@
+"""The parts of an installation, each a command of its own: for a server where a supervisor starts them, on one machine or on several.
+
+Exit status: 0 well; 1 looked, and something is wrong; 2 it could not be done; 3 the database has another schema than this version needs.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import signal
+import sys
+from contextlib import suppress
+from typing import Annotated
+
+import typer
+from sqlalchemy.exc import OperationalError
+
+from rovask.settings import Settings
+from rovask.start.children import end_with_parent
+from rovask.start.errors import StartError
+from rovask.start.logs import begin_log
+from rovask.start.named import any_database, needing_database
+
+BEHIND_THE_PAGES = 3  # nice: the search leaves the pages the larger share of the processors
+OTHER_SCHEMA = 3
+
+
+def _needing_schema(settings: Settings) -> None:
+    from rovask.store.database import reading
+    from rovask.store.stands import newest_schema, schema_of
+
+    try:
+        with reading(settings.database_url) as session:
+            has, needs = schema_of(session), newest_schema(settings.database_url)
+    except OperationalError as error:
+        raise StartError(f"The database does not answer: {error.orig}") from None
+    if has != needs:
+        typer.echo(
+            f"The database has schema {has or 'none'}, this version needs {needs}: run rovask migrate.", err=True
+        )
+        raise typer.Exit(OTHER_SCHEMA)
+
+
+def web(
+    port: Annotated[int, typer.Option(help="port of the pages; ROVASK_PORT by default")] = 0,
+    host: Annotated[str, typer.Option(help="interface; ROVASK_HOST by default")] = "",
+) -> None:
+    """Serve the pages on ROVASK_DATABASE_URL until stopped; run as many as you like, on any machines."""
+    import uvicorn
+
+    from rovask.start.asgi import app_for
+    from rovask.start.sockets import listening_socket
+    from rovask.web.app import helped
+
+    settings = needing_database()
+    settings = settings.model_copy(update={"port": port or settings.port, "host": host or settings.host})
+    begin_log(settings.log)
+    _needing_schema(settings)
+    end_with_parent()
+    sock = listening_socket(settings.host, settings.port)
+    config = uvicorn.Config(
+        app_for(settings, helped),
+        log_config=None,
+        access_log=False,
+        timeout_graceful_shutdown=10,
+        proxy_headers=False,  # the application knows whom it trusts
+    )
+    typer.echo(f"Rovask's pages are served on port {settings.port} of {settings.host}.", err=True)
+    signal.signal(
+        signal.SIGTERM, lambda *_: sys.exit(0)
+    )  # to be told to stop is no fault; uvicorn hands it on once it has stopped
+    with suppress(KeyboardInterrupt):
+        uvicorn.Server(config).run(sockets=[sock])
+
+
+def worker() -> None:
+    """Work the queue on ROVASK_DATABASE_URL until stopped; run as many as you like, on any machines."""
+    from rovask.work.queue import run_worker
+
+    settings = needing_database()
+    begin_log(settings.log)
+    _needing_schema(settings)
+    end_with_parent()
+    os.nice(BEHIND_THE_PAGES)
+    loop = asyncio.new_event_loop()
+    loop.run_until_complete(run_worker(settings))
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(0)  # a search that is under way isn't waited for: the next worker takes it up
+
+
+def migrate() -> None:
+    """Bring the database at ROVASK_DATABASE_URL to the schema of this version; nothing to do is well too. `demo` and `serve` do it by themselves."""
+    from rovask.store.database import reading
+    from rovask.store.migrate import migrate as bring_up
+    from rovask.store.stands import schema_of
+
+    settings = needing_database()
+    try:
+        bring_up(settings.database_url)
+        with reading(settings.database_url) as session:
+            typer.echo(f"schema {schema_of(session)}")
+    except OperationalError as error:
+        raise StartError(f"The database does not answer: {error.orig}") from None
+
+
+def doctor() -> None:
+    """Look an installation over. Exit status 1: something is bad; what only wants a look is told and is no fault."""
+    from rovask.start.doctor import Health, look_over
+
+    settings = any_database()
+    worst = 0
+    for one in look_over(settings):
+        typer.echo(f"{one.health:<5}{one.what:<10}{one.words}")
+        worst |= one.health is Health.ILL
+    raise typer.Exit(int(worst))
+
+
+def link(
+    name: Annotated[str, typer.Argument(help="whose; by default whoever was here first")] = "",
+    base: Annotated[str, typer.Option(help="address the pages are served under")] = "",
+) -> None:
+    """A link that signs somebody in, once within a day: who may run this may do with Rovask as they like anyway."""
+    from rovask.start.serve import start_link
+    from rovask.store import accounts
+    from rovask.store.database import transaction
+
+    settings = any_database()
+    if name:
+        with transaction(settings.database_url) as session:
+            found = accounts.account_named(session, name)
+            if found is None:
+                raise StartError(f"There is no account “{name}”.")
+            token = accounts.device_link(session, found.pk, None, settings.clock())
+    else:
+        token = start_link(settings)
+    typer.echo(f"{base.rstrip('/') or f'http://{settings.host}:{settings.port}'}/come-aboard/{token}")
+
+
+def operator(
+    name: str, no_longer: Annotated[bool, typer.Option("--no-longer", help="take it from them")] = False
+) -> None:
+    """Make somebody an operator: they see how this Rovask fares, and no refit's content."""
+    from rovask.store import accounts
+    from rovask.store.database import transaction
+
+    settings = any_database()
+    with transaction(settings.database_url) as session:
+        found = accounts.account_named(session, name)
+        if found is None:
+            raise StartError(f"There is no account “{name}”.")
+        found.operator = not no_longer
+    typer.echo(f"{name} is {'no longer ' if no_longer else ''}an operator.")
