@@ -118,7 +118,9 @@ class Browser(TestClient):
 
 @pytest.fixture
 def client(settings: Settings) -> Iterator[TestClient]:
-    """A browser nobody has signed in with."""
+    """A browser nobody has signed in with, and whose address has tried nothing yet."""
+    with transaction(settings.database_url) as session:
+        session.execute(text("delete from attempt"))
     with Browser(create_app(settings), follow_redirects=False) as client:
         yield client
 

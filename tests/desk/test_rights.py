@@ -44,7 +44,22 @@ MATRIX: dict[str, str | Right] = {
     "GET /t/{token}/photo/{key}.jpg": OPEN,
     "POST /t/{token}/say": OPEN,
     "POST /callbacks/{mark}": OPEN,  # the mark itself is what only its supplier knows
+    "GET /recover": OPEN,
+    "POST /recover": OPEN,
+    "POST /sign-in/passkey/options": OPEN,
+    "POST /sign-in/passkey": OPEN,
+    "GET /healthz": OPEN,
+    "GET /readyz": OPEN,
+    "GET /metrics": OPEN,  # not there without its token
     "POST /sign-out": SIGNED_IN,
+    "POST /access/codes": SIGNED_IN,
+    "POST /access/passkey/options": SIGNED_IN,
+    "POST /access/passkey": SIGNED_IN,
+    "POST /access/passkey/drop": SIGNED_IN,
+    "GET /access/erase": SIGNED_IN,
+    "POST /access/erase": SIGNED_IN,
+    "GET /access/everything": SIGNED_IN,
+    "GET /operator": SIGNED_IN,  # not there but for operators
     "GET /access": SIGNED_IN,
     "POST /access/password": SIGNED_IN,
     "POST /access/link": SIGNED_IN,
@@ -100,6 +115,8 @@ MATRIX: dict[str, str | Right] = {
         ),
         WORK,
     ),
+    "GET /r/{pk}/journal": PEOPLE,
+    "POST /r/{pk}/people/way-back": PEOPLE,
     "GET /r/{pk}/found": WORK,  # these are there to act
     **dict.fromkeys((f"GET /r/{{pk}}/hands/{kind}/new" for kind in ("seized", "cover", "fit", "shape", "trace")), WORK),
     "GET /r/{pk}/comes": WORK,

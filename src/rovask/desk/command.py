@@ -23,17 +23,22 @@ from rovask.core.refit.whole import Edited
 from rovask.desk.rights import Right
 from rovask.formats.photo import Picture
 from rovask.settings import Settings
+from rovask.store import journal
 from rovask.store.refits import Kept
+from rovask.store.safety_tables import Happened
 from rovask.store.sendings import Sending
 
 
 @dataclass(frozen=True, slots=True)
 class Actor:
-    """Who acts: an account, or Rovask itself (None); sending: the form by which, which is done once however often it comes."""
+    """Who acts: an account, or Rovask itself (None); sending: the form by which, which is done once however often it comes. address:
+    where from.
+    """
 
     account: int | None
     name: str = "Rovask"
     sending: Sending | None = None
+    address: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,6 +160,21 @@ class Scene:
     actor: Actor
     clock: datetime
     settings: Settings
+
+    def note(
+        self, what: Happened, about: str = "", *, refit: int = 0, account: int | None = None, who: str = ""
+    ) -> None:
+        """Note in the security journal what is being done, in the same transaction. account, who: where they aren't whoever acts."""
+        journal.note(
+            self.session,
+            self.clock,
+            what,
+            account=account if account is not None else self.actor.account,
+            refit=refit or None,
+            who=who or self.actor.name,
+            about=about,
+            address=self.actor.address,
+        )
 
 
 @dataclass(frozen=True)

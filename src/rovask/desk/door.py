@@ -32,7 +32,7 @@ from rovask.desk.rights import NotAllowed, Right, may, refusal
 from rovask.desk.taking_back import Step, TakeBack, taking_back
 from rovask.formats.photo import Picture
 from rovask.settings import Settings
-from rovask.store import accounts, plans, recipes, refits, sendings
+from rovask.store import accounts, plans, quotas, recipes, refits, sendings
 from rovask.store.account_tables import MemberRow, Membership
 from rovask.store.database import home_of, reading, transaction
 from rovask.store.errors import Conflict, NotFound
@@ -107,12 +107,23 @@ class Desk:
         Raises NotFound, NotAllowed, Conflict, or what the edit raises; nothing is kept then.
         """
         clock = clock or self.settings.clock()
-        if not isinstance(command, TakeBack):
+        if not isinstance(command, TakeBack) and command.pictures:
+            self._has_room(actor, pk, command)
             self.keep_pictures(command.pictures)
         for _ in range(TRIES_UNLOCKED):
             with suppress(ChangedMeanwhile):
                 return self._act(actor, pk, command, clock, locked=False)
         return self._act(actor, pk, command, clock, locked=True)
+
+    def _has_room(self, actor: Actor, pk: int, command: RefitCommand) -> None:
+        """Raises RefitFaults when the refit, or its skipper's refits together, hold all they may; NotFound, NotAllowed for strangers first."""
+        more = sum(len(one.large) for one in command.pictures)
+        with reading(self.url) as session:
+            self.let_in(session, actor, pk, command.right)
+            quotas.check(quotas.of_refit(session, pk, self.settings.refit_mb), more, "this refit's pages")
+            if actor.account is not None:
+                mine = quotas.of_account(session, actor.account, self.settings.account_mb)
+                quotas.check(mine, more, "your refits together")
 
     def keep_pictures(self, pictures: Iterable[Picture]) -> None:
         """Keep the files of pictures, before the change that names them. Raises RefitFaults when they can't be kept.

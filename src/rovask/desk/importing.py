@@ -13,6 +13,8 @@ from rovask.desk.door import Desk
 from rovask.formats.bundle import Bundle, is_bundle, opened
 from rovask.formats.photo import Picture
 from rovask.formats.refit_file import MOST_BYTES, read_refit
+from rovask.store import quotas
+from rovask.store.quotas import MEGABYTE, Room
 from rovask.store.refits import Kept
 
 
@@ -24,8 +26,20 @@ def imported(desk: Desk, actor: Actor, file: IO[bytes], name: str) -> Kept:
     if not is_bundle(start):
         return desk.add(actor, read_refit(file.read(MOST_BYTES + 1)), told)
     with opened(file) as bundle:
+        _has_room(desk, actor, bundle)
         whole = _with_photos(desk, bundle)
     return desk.add(actor, whole, told)
+
+
+def _has_room(desk: Desk, actor: Actor, bundle: Bundle) -> None:
+    """Raises RefitFaults for more photos than a refit, or all of its skipper, may hold, as the file says of itself."""
+    more = sum(photo.size for photo in bundle.whole.of(Photo))
+    quotas.check(Room(0, desk.settings.refit_mb * MEGABYTE), more, "a refit's pages")
+    if actor.account is not None:
+        with desk.looking() as session:
+            quotas.check(
+                quotas.of_account(session, actor.account, desk.settings.account_mb), more, "your refits together"
+            )
 
 
 def _with_photos(desk: Desk, bundle: Bundle) -> Whole:

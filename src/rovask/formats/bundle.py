@@ -1,4 +1,4 @@
-"""A refit with its photos in one zip: ``refit.json`` and ``photos/<checksum>.jpg``; nothing else is taken out of it.
+"""A refit with its photos in one zip: ``refit.json``, ``photos/<checksum>.jpg`` and ``log.csv``; the first two are taken in again.
 
 It is read in a process of its own (apart.py), one file at a time, never more of any, nor of all together, than a refit can
 have, whatever the zip says of itself.
@@ -24,7 +24,7 @@ from rovask.formats.photo import MOST_BYTES as MOST_PHOTO_BYTES
 from rovask.formats.photo import Picture, read_photo
 from rovask.formats.refit_file import MOST_BYTES, read_refit, write_refit
 
-REFIT, FOLDER = "refit.json", "photos/"
+REFIT, FOLDER, LOG = "refit.json", "photos/", "log.csv"
 MOST_UNPACKED = 400 * 1024 * 1024
 MOST_FILES = 6000
 _EPOCH = (1980, 1, 1, 0, 0, 0)  # the same refit gives the same bytes
@@ -39,13 +39,18 @@ def is_bundle(start: bytes) -> bool:
     return start[:2] == b"PK"
 
 
-def write_bundle(whole: Whole, photos: Mapping[str, bytes]) -> bytes:
-    """The refit and its photos by checksum; a photo whose file is missing is left out and still named in the refit."""
+def write_bundle(whole: Whole, photos: Mapping[str, bytes], log: bytes = b"") -> bytes:
+    """The refit and its photos by checksum; a photo whose file is missing is left out and still named in the refit.
+
+    log: its Log as a CSV file, to be read; bringing a bundle in passes over it.
+    """
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as bundle:
         bundle.writestr(zipfile.ZipInfo(REFIT, _EPOCH), write_refit(whole), zipfile.ZIP_DEFLATED)
         for sha256 in sorted({photo.sha256 for photo in whole.of(Photo)} & photos.keys()):
             bundle.writestr(zipfile.ZipInfo(f"{FOLDER}{sha256}.jpg", _EPOCH), photos[sha256])
+        if log:
+            bundle.writestr(zipfile.ZipInfo(LOG, _EPOCH), log, zipfile.ZIP_DEFLATED)
     return out.getvalue()
 
 

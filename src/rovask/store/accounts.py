@@ -6,27 +6,23 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import lru_cache
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.orm import Session
 
+from rovask.store import passwords
 from rovask.store.account_tables import AccountRow, DeviceRow, LinkRow, MemberRow, Membership, SecretRow, SessionRow
 from rovask.store.errors import NotFound, SignInRefused
 
 LINK_LIFE = timedelta(hours=24)
 INVITATION_LIFE = timedelta(days=7)
-SESSION_LIFE = timedelta(days=30)
+SESSION_LIFE = timedelta(days=60)  # at the longest, however much it is used
+IDLE = timedelta(days=14)  # without a page, after which a session has ended, unless the settings say otherwise
 SEEN_AGAIN_AFTER = timedelta(minutes=10)
 PAUSE = timedelta(hours=6)  # without a page, after which a new visit begins
-SHORTEST_PASSWORD = 10
-LONGEST_PASSWORD = 200
 DEVICES_KEPT = 20
 LINK_REFUSED = "This link has been used or is too old. Ask whoever sent it for a new one, or start Rovask again."
 WRONG = "That name and password don't belong together."
-_HASHER = PasswordHasher()
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +38,8 @@ class SignedIn:
     session: int
     seen_at: datetime
     visit_before: datetime | None = None
+    operator: bool = False
+    since: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +51,7 @@ class SessionLine:
     since: datetime
     seen_at: datetime
     here: bool
+    address: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,12 +62,6 @@ class LinkView:
     refit: int | None
     role: Membership | None
     name: str
-
-
-@lru_cache(maxsize=1)
-def _nobody() -> str:
-    """A hash to verify when there is no such account, so that an answer takes as long either way."""
-    return _HASHER.hash(secrets.token_urlsafe(16))
 
 
 def token_hash(token: str) -> bytes:
@@ -161,36 +154,28 @@ def take_link(session: Session, token: str, clock: datetime) -> LinkRow:
 def right_password(session: Session, name: str, password: str) -> AccountRow:
     """The account, if name and password belong together; as slow for a name that isn't there. Raises SignInRefused."""
     row = account_named(session, name)
-    if not _matches(row, password) or row is None:
+    if not passwords.matches(row.password_hash if row is not None else None, password) or row is None:
         raise SignInRefused(WRONG)
     return row
 
 
-def _matches(row: AccountRow | None, password: str) -> bool:
-    kept = row.password_hash if row is not None else None
-    try:
-        _HASHER.verify(kept or _nobody(), password[:LONGEST_PASSWORD])
-    except (VerifyMismatchError, InvalidHashError):
-        return False
-    return kept is not None
+def set_password(session: Session, who: SignedIn, old: str, new: str, *, known: bool = True) -> None:
+    """Set one's own password and end one's other sessions. known: whether the old one is asked for.
 
-
-def set_password(session: Session, who: SignedIn, old: str, new: str) -> None:
-    """Set one's own password and end one's other sessions. Raises ValueError, saying what is asked of one."""
+    Raises ValueError, saying what is asked of one.
+    """
     row = session.get_one(AccountRow, who.account)
-    if row.password_hash is not None and not _matches(row, old):
+    if known and row.password_hash is not None and not passwords.matches(row.password_hash, old):
         raise ValueError("That is not your present password.")
-    if not SHORTEST_PASSWORD <= len(new) <= LONGEST_PASSWORD:
-        raise ValueError(f"A password has {SHORTEST_PASSWORD} to {LONGEST_PASSWORD} signs; a short sentence is good.")
-    row.password_hash = _HASHER.hash(new)
+    row.password_hash = passwords.hashed(new, row.name)
     session.execute(
         delete(SessionRow).where(SessionRow.account_pk == who.account, SessionRow.token_hash != who.token_hash)
     )
     session.execute(delete(DeviceRow).where(DeviceRow.account_pk == who.account))
 
 
-def begin_session(session: Session, account: int, agent: str, clock: datetime) -> str:
-    """The cookie of a new session."""
+def begin_session(session: Session, account: int, agent: str, clock: datetime, address: str = "") -> str:
+    """The cookie of a new session. address: where it is signed in from."""
     token = secrets.token_urlsafe(32)
     session.execute(delete(SessionRow).where(SessionRow.expires_at <= clock))
     session.add(
@@ -202,6 +187,7 @@ def begin_session(session: Session, account: int, agent: str, clock: datetime) -
             expires_at=clock + SESSION_LIFE,
             seen_at=clock,
             agent="".join(sign for sign in agent if sign.isprintable())[:200],
+            address=address[:60],
         )
     )
     session.flush()
@@ -219,15 +205,22 @@ _WHO = (  # every page asks it: made once
         SessionRow.pk,
         SessionRow.seen_at,
         SessionRow.visit_before,
+        AccountRow.operator,
+        SessionRow.created_at,
     )
     .join_from(SessionRow, AccountRow, AccountRow.pk == SessionRow.account_pk)
-    .where(SessionRow.token_hash == bindparam("token"), SessionRow.expires_at > bindparam("clock"))
+    .where(
+        SessionRow.token_hash == bindparam("token"),
+        SessionRow.expires_at > bindparam("clock"),
+        SessionRow.seen_at > bindparam("idle_since"),
+    )
 )
 
 
-def who_is(session: Session, token: str, clock: datetime) -> SignedIn | None:
-    """Whose session a cookie is; None if it has ended or never was."""
-    found = session.execute(_WHO, {"token": token_hash(token), "clock": clock}).first()
+def who_is(session: Session, token: str, clock: datetime, idle: timedelta = IDLE) -> SignedIn | None:
+    """Whose session a cookie is; None if it has ended, was not used for ``idle``, or never was."""
+    values = {"token": token_hash(token), "clock": clock, "idle_since": clock - idle}
+    found = session.execute(_WHO, values).first()
     return SignedIn(*found) if found is not None else None
 
 
@@ -239,14 +232,16 @@ def note_seen(session: Session, who: SignedIn, clock: datetime) -> None:
     session.execute(update(SessionRow).where(SessionRow.token_hash == who.token_hash).values(**values))
 
 
-def sessions_of(session: Session, who: SignedIn, clock: datetime) -> list[SessionLine]:
+def sessions_of(session: Session, who: SignedIn, clock: datetime, idle: timedelta = IDLE) -> list[SessionLine]:
     """The browsers somebody is signed in with, the one last used first."""
     rows = session.scalars(
         select(SessionRow)
-        .where(SessionRow.account_pk == who.account, SessionRow.expires_at > clock)
+        .where(SessionRow.account_pk == who.account, SessionRow.expires_at > clock, SessionRow.seen_at > clock - idle)
         .order_by(SessionRow.seen_at.desc())
     )
-    return [SessionLine(row.pk, row.agent, row.created_at, row.seen_at, row.pk == who.session) for row in rows]
+    return [
+        SessionLine(row.pk, row.agent, row.created_at, row.seen_at, row.pk == who.session, row.address) for row in rows
+    ]
 
 
 def end_session(session: Session, who: SignedIn, pk: int) -> None:
@@ -343,3 +338,10 @@ def skippers(session: Session, refit: int) -> int:
     return session.scalars(
         select(func.count()).where(MemberRow.refit_id == refit, MemberRow.role == Membership.SKIPPER)
     ).one()
+
+
+def is_skipper_of_all(session: Session, skipper: int, account: int) -> bool:
+    """Whether somebody is a skipper of every refit another account is in, and that one runs no Rovask."""
+    mine = select(MemberRow.refit_id).where(MemberRow.account_pk == skipper, MemberRow.role == Membership.SKIPPER)
+    others = select(MemberRow.refit_id).where(MemberRow.account_pk == account, MemberRow.refit_id.not_in(mine))
+    return not session.scalar(select(others.exists())) and not session.get_one(AccountRow, account).operator

@@ -126,6 +126,7 @@ _LINE = (
     ChangeRow.needs,
     ChangeRow.back,
     ChangeRow.final,
+    ChangeRow.erased,
 )
 
 
@@ -146,7 +147,7 @@ def _entries(rows: Iterable[Any]) -> list[ChangeEntry]:
         ChangeEntry(
             row.pk,
             row.revision,
-            row.name or "Rovask",
+            row.name or ("somebody who left" if row.erased else "Rovask"),
             row.at,
             row.what,
             row.undoes,

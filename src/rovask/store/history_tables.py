@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import BigInteger, ForeignKey, Identity, UniqueConstraint
+from sqlalchemy import BigInteger, ForeignKey, Identity, UniqueConstraint, false
 from sqlalchemy.orm import Mapped, mapped_column
 
 from rovask.store.base import Base, Json
@@ -16,7 +16,7 @@ class ChangeRow(Base):
     undoes: the change it takes back. same_as: the earlier revision whose refit this one is again; None for a new one.
     effect: what it did to launch and money, in figures. needs: the right that whoever did it had to have, and whoever takes
     it back; None in what was written before 0.8. back: it takes a change back, rather than making one (again). final: it
-    went out of the house, to a supplier say, and can't be taken back.
+    went out of the house, to a supplier say, and can't be taken back. erased: whoever did it erased their account since.
     """
 
     __tablename__ = "change"
@@ -37,5 +37,6 @@ class ChangeRow(Base):
     needs: Mapped[str | None]
     back: Mapped[bool]
     final: Mapped[bool]
+    erased: Mapped[bool] = mapped_column(server_default=false())
 
     __table_args__ = (UniqueConstraint("refit_id", "revision"),)

@@ -15,6 +15,7 @@ from rovask.store.errors import NotFound
 
 GONE = "This address leads nowhere: it was withdrawn, has run out, or was never given. Ask whoever sent it."
 TRADE_LIFE = timedelta(days=60)
+CALENDAR_LIFE = timedelta(days=180)
 HINT = 5  # last signs of a token that are kept to tell it by
 
 

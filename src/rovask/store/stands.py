@@ -138,3 +138,37 @@ def numbers(session: Session, clock: datetime) -> dict[str, int]:
         "sessions": session.scalars(select(func.count()).where(SessionRow.expires_at > clock)).one(),
         "refits": session.scalars(select(func.count()).select_from(RefitRow)).one(),
     }
+
+
+@dataclass(frozen=True, slots=True)
+class AccountSeen:
+    """An account as an operator sees it."""
+
+    name: str
+    since: datetime
+    seen_at: datetime | None
+    refits: int
+    operator: bool
+
+
+def accounts_seen(session: Session) -> list[AccountSeen]:
+    """Every account, the one seen last first."""
+    query = (
+        "select name, created_at, (select max(seen_at) from session where account_pk = account.pk) seen, "
+        "(select count(*) from member where account_pk = account.pk), operator from account order by seen desc nulls last, pk"
+    )
+    return [AccountSeen(*row) for row in session.execute(text(query))]
+
+
+def failed_jobs(session: Session, most: int = 20) -> list[tuple[str, int, datetime | None]]:
+    """(task, tries, when) of what the queue has given up, the newest first."""
+    query = (
+        "select task_name, attempts, (select max(at) from procrastinate_events where job_id = job.id) from procrastinate_jobs job "
+        "where status = 'failed' order by id desc limit :most"
+    )
+    return [(row[0], row[1], row[2]) for row in session.execute(text(query), {"most": most})]
+
+
+def database_bytes(session: Session) -> int:
+    """How large the database is."""
+    return int(session.scalar(text("select pg_database_size(current_database())")) or 0)

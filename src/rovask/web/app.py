@@ -45,7 +45,9 @@ from rovask.web.routes import (
     members,
     morning,
     odds,
+    operator,
     orders,
+    own,
     plan,
     post,
     progress,
@@ -61,6 +63,7 @@ from rovask.web.routes import (
     slip,
     stores,
     tables,
+    taken_out,
     task,
     traces,
     trades,
@@ -121,7 +124,7 @@ def create_app(settings: Settings, lifespan: Lifespan[FastAPI] | None = None) ->
     allow_seconds(settings.statement_seconds, settings.lock_seconds)
     app.state.desk = Desk(settings)
     app.state.helpers = Helpers(settings.database_url, settings.helpers, settings.settling_seconds)
-    app.state.limits = Limits()
+    app.state.limits = Limits(app.state.desk)
     app.state.bell = Bell(settings.database_url)
     app.add_middleware(Turns)
     app.add_middleware(Unforeseen)
@@ -135,7 +138,10 @@ def create_app(settings: Settings, lifespan: Lifespan[FastAPI] | None = None) ->
     for module in (
         health,
         sign_in,
+        own,
+        operator,
         refits,
+        taken_out,
         members,
         yard,
         morning,

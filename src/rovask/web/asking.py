@@ -33,7 +33,12 @@ def helpers_of(request: Request) -> Helpers:
 
 def actor_of(who: SignedIn, request: Request | None = None) -> Actor:
     """Somebody signed in, as who acts; request: the form by which, where it is done once however often it is sent."""
-    return Actor(who.account, who.name, sending_in(request))
+    return Actor(who.account, who.name, sending_in(request), address_of(request) if request is not None else "")
+
+
+def address_of(request: Request) -> str:
+    """Where somebody comes from, as far as the connection, or a proxy that is trusted, says."""
+    return request.client.host if request.client else ""
 
 
 def sending_in(request: Request | None) -> Sending | None:

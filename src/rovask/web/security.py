@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
+from datetime import timedelta
 from typing import Annotated
 from urllib.parse import quote
 
@@ -18,12 +19,13 @@ from rovask.core.plain.faults import Fault, RefitFaults
 from rovask.core.refit import typed
 from rovask.desk.commands.accounts import Entry, NoteSeen
 from rovask.settings import Settings
-from rovask.store.accounts import SEEN_AGAIN_AFTER, SignedIn, who_is
+from rovask.store.accounts import SEEN_AGAIN_AFTER, SESSION_LIFE, SignedIn, who_is
 from rovask.web.asking import actor_of, desk_of, refit_number
 from rovask.web.sent_once import answer_kept, sender_of, sent_once
 from rovask.web.what_was_typed import remember_typed
 
 COOKIE, DEVICE_COOKIE = "rovask_session", "rovask_device"
+FORGET = '"cache"'  # of what this browser keeps; ticks that wait stay, for they are sent when whoever made them signs in again
 MOST_BODY_BYTES = 9 * 1024 * 1024
 MOST_PHOTO_BYTES = (
     60 * 1024 * 1024
@@ -157,11 +159,6 @@ def settings_of(request: Request) -> Settings:
     return settings
 
 
-def address_of(request: Request) -> str:
-    """Where somebody comes from, as far as the connection says."""
-    return request.client.host if request.client else ""
-
-
 def maybe_signed_in(request: Request) -> SignedIn | None:
     """Whoever is signed in in this browser, or None."""
     token = request.cookies.get(COOKIE)
@@ -170,7 +167,7 @@ def maybe_signed_in(request: Request) -> SignedIn | None:
     desk = desk_of(request)
     clock = desk.settings.clock()
     with desk.looking() as session:
-        who = who_is(session, token, clock)
+        who = who_is(session, token, clock, timedelta(days=desk.settings.idle_days))
     if who is not None and clock - who.seen_at > SEEN_AGAIN_AFTER:
         desk.run(actor_of(who), NoteSeen(who))
     return who
@@ -245,7 +242,7 @@ def is_secure(request: Request) -> bool:
 
 def set_cookie(request: Request, response: Response, entry: Entry) -> None:
     """Hand a session, and the mark of a known browser, to the browser."""
-    days = {COOKIE: (entry.cookie, 30), DEVICE_COOKIE: (entry.device, 365)}
+    days = {COOKIE: (entry.cookie, SESSION_LIFE.days), DEVICE_COOKIE: (entry.device, 365)}
     for name, (value, kept) in days.items():
         if value:
             response.set_cookie(

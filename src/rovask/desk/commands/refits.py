@@ -13,6 +13,7 @@ from rovask.desk.command import ChangeCommand, DirectCommand, Scene, Situation
 from rovask.desk.rights import Right
 from rovask.store import refits
 from rovask.store.queue import stop_search
+from rovask.store.safety_tables import Happened
 
 
 @dataclass(frozen=True)
@@ -29,6 +30,8 @@ class RemoveRefit(DirectCommand):
         if self.typed.strip() != name:
             raise RefitFaults([Fault("", f"Type the name “{name}” to remove it for good. Nothing was removed.")])
         stop_search(scene.session, pk)
+        scene.note(Happened.REMOVED, name, refit=pk)
+        scene.session.flush()
         refits.remove(scene.session, pk)
 
 
@@ -48,3 +51,15 @@ class ChangeCurrency(ChangeCommand):
     def change(self, refit: Refit, at: Situation) -> Refit:
         """Every amount in the other currency."""
         return in_currency(refit, self.currency, self.rate)
+
+
+@dataclass(frozen=True)
+class NoteExport(DirectCommand):
+    """Something was taken out of the refit as a file; what, in words."""
+
+    what: str
+    needs: ClassVar[Right] = Right.LOOK
+
+    def run(self, scene: Scene, pk: int) -> None:
+        """Noted."""
+        scene.note(Happened.EXPORTED, self.what, refit=pk)

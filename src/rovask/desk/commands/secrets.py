@@ -19,8 +19,9 @@ from rovask.desk.commands.seen import WithPicture, photo_of
 from rovask.desk.rights import Right
 from rovask.formats.calendar_file import DELIVERIES
 from rovask.formats.photo import Picture
-from rovask.store import refits, secrets
+from rovask.store import quotas, refits, secrets
 from rovask.store.account_tables import SecretUse
+from rovask.store.safety_tables import Happened
 
 MOST_LIFE = 366  # days
 
@@ -40,6 +41,7 @@ class GiveTradeLink(DirectCommand):
             raise refused("Choose whose page it is.", "person")
         if not 1 <= self.days <= MOST_LIFE:
             raise refused(f"Give a number of days from 1 to {MOST_LIFE}.", "days")
+        scene.note(Happened.LINK_MADE, f"a trade's page, for {self.days} days", refit=pk)
         return secrets.make_secret(
             scene.session,
             pk,
@@ -54,17 +56,27 @@ class GiveTradeLink(DirectCommand):
 
 @dataclass(frozen=True)
 class GiveCalendar(DirectCommand):
-    """A calendar's address: of one person, of the deliveries, or of everybody with them. It opens until it is withdrawn."""
+    """A calendar's address: of one person, of the deliveries, or of everybody with them. It opens for so many days, or until it is withdrawn."""
 
     person: str = ""
+    days: int = secrets.CALENDAR_LIFE.days
     needs: ClassVar[Right] = Right.WORK
 
     def run(self, scene: Scene, pk: int) -> str:
         """Its token. Raises RefitFaults for somebody who isn't of the refit."""
         if self.person not in {"", DELIVERIES, *refits.load(scene.session, pk).refit.persons}:
             raise refused("Choose whose calendar it is.", "person")
+        if not 1 <= self.days <= MOST_LIFE:
+            raise refused(f"Give a number of days from 1 to {MOST_LIFE}.", "days")
+        scene.note(Happened.LINK_MADE, f"a calendar, for {self.days} days", refit=pk)
         return secrets.make_secret(
-            scene.session, pk, SecretUse.CALENDAR, self.person or None, scene.clock, made_by=scene.actor.account
+            scene.session,
+            pk,
+            SecretUse.CALENDAR,
+            self.person or None,
+            scene.clock,
+            made_by=scene.actor.account,
+            life=timedelta(days=self.days),
         )
 
 
@@ -78,17 +90,32 @@ class WithdrawSecret(DirectCommand):
     def run(self, scene: Scene, pk: int) -> None:
         """Withdrawn."""
         secrets.withdraw(scene.session, pk, self.secret, scene.clock)
+        scene.note(Happened.LINK_WITHDRAWN, refit=pk)
 
 
 @dataclass(frozen=True)
 class NoteUsed(DirectCommand):
-    """An address was opened."""
+    """An address was opened. hint: the last signs of it."""
 
     secret: int
+    hint: str = ""
 
     def run(self, scene: Scene, pk: int) -> None:
         """Noted."""
         secrets.note_used(scene.session, self.secret, scene.clock)
+        scene.note(Happened.LINK_USED, f"…{self.hint}", refit=pk, who="whoever has the address")
+
+
+@dataclass(frozen=True)
+class CountSent(DirectCommand):
+    """So many bytes come by an address. Raises RefitFaults for more than it may send."""
+
+    secret: int
+    much: int
+
+    def run(self, scene: Scene, pk: int) -> None:
+        """Counted."""
+        quotas.sent_by(scene.session, self.secret, self.much, scene.settings.link_mb)
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from rovask.desk.command import DirectCommand, EditOutcome, RefitCommand, Scene,
 from rovask.formats.table_kinds import KINDS
 from rovask.formats.table_rows import read_rows
 from rovask.formats.tables import Table
-from rovask.store import uploads
+from rovask.store import quotas, uploads
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,8 @@ class KeepUpload(DirectCommand):
     content: bytes
 
     def run(self, scene: Scene, pk: int) -> str:
-        """By what it is asked for."""
+        """By what it is asked for. Raises RefitFaults when too many wait already."""
+        quotas.waiting(scene.session, pk, len(self.content))
         return uploads.keep(scene.session, pk, self.name, self.content, scene.clock)
 
 

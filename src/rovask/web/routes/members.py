@@ -7,9 +7,9 @@ from fastapi.responses import Response
 
 from rovask.core.plain.faults import RefitFaults, refused
 from rovask.core.refit import typed
-from rovask.desk.commands.members import ChangeRole, Invite, Leave, TakeOut
+from rovask.desk.commands.members import ChangeRole, Invite, Leave, MakeWayBack, TakeOut
 from rovask.desk.rights import Right
-from rovask.store import accounts
+from rovask.store import accounts, journal
 from rovask.store.account_tables import Membership
 from rovask.web.acting import faults_of_form, let_in, on_to, ran
 from rovask.web.asking import Pk, desk_of
@@ -42,7 +42,10 @@ def _people(
         rows=rows,
         roles=ROLE_WORDS,
         faults=faults or {},
-        **({"link": "", "link_for": "", "typed_name": "", "typed_role": "crew", "typed_person": ""} | more),
+        **(
+            {"link": "", "link_for": "", "link_good": "", "typed_name": "", "typed_role": "crew", "typed_person": ""}
+            | more
+        ),
     )
     return render(request, "people.html", context, status)
 
@@ -93,6 +96,31 @@ def take_out(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
     except RefitFaults as error:
         return _people(request, page_here(request, who, pk), {"": [fault.message for fault in error.faults]}, 422)
     return on_to(f"/r/{pk}/people")
+
+
+@router.post("/r/{pk}/people/way-back")
+def way_back(request: Request, who: Who, posted: Form, pk: Pk) -> Response:
+    """A link that signs a member in who has lost every other way."""
+    let_in(request, who, pk, MakeWayBack.needs)
+    try:
+        account = _account(posted)
+        token = ran(request, who, MakeWayBack(account), pk)
+    except RefitFaults as error:
+        return _people(request, page_here(request, who, pk), {"": [fault.message for fault in error.faults]}, 422)
+    page = page_here(request, who, pk)
+    with desk_of(request).looking() as session:
+        name = next((row.name for row in accounts.members(session, pk) if row.account == account), "them")
+    link = f"{request.base_url}come-aboard/{token}"
+    return _people(request, page, link=link, link_for=name, link_good="good for a day and for one use")
+
+
+@router.get("/r/{pk}/journal")
+def refit_journal(request: Request, who: Who, pk: Pk) -> Response:
+    """Who came in, who may do what since when, what was opened and taken out of this refit."""
+    page = page_here(request, who, pk, Right.PEOPLE)
+    with desk_of(request).looking() as session:
+        lines = journal.lines(session, refit=pk)
+    return render(request, "journal.html", page.context(lines=lines))
 
 
 @router.post("/r/{pk}/people/leave")

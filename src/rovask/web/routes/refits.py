@@ -19,23 +19,19 @@ from rovask.core.recipes.places import places_of
 from rovask.core.refit import edits, typed
 from rovask.core.refit.givens.boats_like import LIKE
 from rovask.core.refit.givens.slot import date_doubts
-from rovask.core.refit.model import Photo, Refit
-from rovask.core.refit.register import KINDS, kinds
+from rovask.core.refit.model import Refit
+from rovask.core.refit.register import KINDS
 from rovask.core.refit.whole import Whole
 from rovask.desk.commands.refits import RemoveRefit
 from rovask.desk.importing import imported
-from rovask.formats.bundle import write_bundle
 from rovask.formats.recipe_file import library
-from rovask.formats.refit_file import plan_json, refit_from, write_refit
-from rovask.store.errors import NotFound
-from rovask.store.records import load_aside
+from rovask.formats.refit_file import refit_from
 from rovask.store.refits import list_refits
 from rovask.web import sheets
 from rovask.web.acting import on_to, ran
 from rovask.web.asking import Pk, actor_of, desk_of
 from rovask.web.assets import STATIC
 from rovask.web.boat.drawing import Drawing, draw
-from rovask.web.page import page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who, settings_of
 from rovask.web.sheet_fields import FIELDS, Field
@@ -97,54 +93,6 @@ def import_refit(request: Request, who: Who, posted: Form) -> Response:
     except RefitFaults as error:
         return _list(request, who, error.faults, name, 422)
     return on_to(f"/r/{kept.pk}/morning")
-
-
-def _whole(request: Request, who: Who, pk: int) -> Whole:
-    desk = desk_of(request)
-    with desk.looking() as session:
-        refit = desk.seen_by(session, who.account, pk).kept.refit
-        return Whole(refit, {kind.name: load_aside(session, pk, kind) for kind in kinds(aside=True)})
-
-
-@router.get("/r/{pk}/export")
-def export_refit(request: Request, who: Who, pk: Pk) -> Response:
-    """The whole refit as a file."""
-    whole = _whole(request, who, pk)
-    headers = {
-        "Content-Disposition": f'attachment; filename="{_file_name(whole.refit)}.refit.json"',
-        "Cache-Control": "no-store",
-    }
-    return Response(write_refit(whole), media_type="application/json", headers=headers)
-
-
-@router.get("/r/{pk}/plan")
-def export_plan(request: Request, who: Who, pk: Pk) -> Response:
-    """The plan that is kept, as `rovask account` and `rovask verify` read it."""
-    page = page_here(request, who, pk)
-    name = f'attachment; filename="{_file_name(page.refit)}.plan.json"'
-    headers = {"Content-Disposition": name, "Cache-Control": "no-store"}
-    return Response(plan_json(page.plan), media_type="application/json", headers=headers)
-
-
-@router.get("/r/{pk}/bundle")
-def export_bundle(request: Request, who: Who, pk: Pk) -> Response:
-    """The whole refit with its photos as one zip."""
-    whole = _whole(request, who, pk)
-    photos = {}
-    for photo in whole.of(Photo):
-        try:
-            photos[photo.sha256] = desk_of(request).photos.content(photo.sha256)
-        except NotFound:
-            continue  # a file that is gone can't be sent; the refit still names it
-    headers = {
-        "Content-Disposition": f'attachment; filename="{_file_name(whole.refit)}.refit.zip"',
-        "Cache-Control": "no-store",
-    }
-    return Response(write_bundle(whole, photos), media_type="application/zip", headers=headers)
-
-
-def _file_name(refit: Refit) -> str:
-    return re.sub(r"[^a-z0-9]+", "-", refit.name.lower()).strip("-") or "refit"
 
 
 def _fields(kind: str) -> tuple[Field, ...]:

@@ -1,28 +1,27 @@
-"""Signing in and out, links that work once, one's password and sessions, the light."""
+"""Signing in and out, by password, recovery code or a link that works once; the light."""
 
 from __future__ import annotations
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rovask.core.refit import typed
 from rovask.desk.command import Actor
-from rovask.desk.commands.accounts import EndSession, Entry, MakeDeviceLink, SetPassword, SignIn, UseLink
+from rovask.desk.commands.accounts import EndSession, Entry, NoteRefused, Recover, SignIn, UseLink
 from rovask.desk.limits import Limits
 from rovask.store import accounts
 from rovask.store.account_tables import Membership
 from rovask.store.accounts import LinkView
 from rovask.store.errors import SignInRefused, TooMany
-from rovask.web.acting import on_to, ran
-from rovask.web.asking import desk_of
+from rovask.web.acting import ran
+from rovask.web.asking import address_of, desk_of
 from rovask.web.rendering import LIGHT_COOKIE, LIGHTS, render
 from rovask.web.security import (
     COOKIE,
     DEVICE_COOKIE,
+    FORGET,
     Form,
     OpenForm,
     Who,
-    address_of,
     is_secure,
     local_path,
     maybe_signed_in,
@@ -31,15 +30,20 @@ from rovask.web.security import (
 
 router = APIRouter()
 
-NOBODY = Actor(None, "")  # somebody who is not signed in yet
+
+def nobody(request: Request) -> Actor:
+    """Somebody who is not signed in yet."""
+    return Actor(None, "", address=address_of(request))
 
 
-def _limits(request: Request) -> Limits:
+def limits_of(request: Request) -> Limits:
+    """How often somebody may try."""
     limits: Limits = request.app.state.limits
     return limits
 
 
-def _agent(request: Request) -> str:
+def agent_of(request: Request) -> str:
+    """What the browser calls itself."""
     return request.headers.get("user-agent", "")
 
 
@@ -66,16 +70,45 @@ def sign_in(request: Request, posted: OpenForm) -> Response:
     try:
         with desk.looking() as session:
             known = accounts.is_known_device(session, request.cookies.get(DEVICE_COOKIE, ""), name)
-        _limits(request).before_sign_in(name, address, known=known)
-        entry: Entry = desk.run(NOBODY, SignIn(name, posted.text("password"), _agent(request)))
+        limits_of(request).before_sign_in(name, address, known=known)
+        entry: Entry = desk.run(nobody(request), SignIn(name, posted.text("password"), agent_of(request)))
     except SignInRefused as error:
+        desk.run(nobody(request), NoteRefused(name, "a wrong password"))
         return _page(request, str(error), name, next_, 422)
     except TooMany as error:
         return _page(request, str(error), name, next_, 429)
-    _limits(request).signed_in(name, address)
-    response = RedirectResponse(next_, status_code=303)
+    limits_of(request).signed_in(name, address)
+    return entered(request, entry, next_)
+
+
+def entered(request: Request, entry: Entry, to: str) -> Response:
+    """Signed in, and on."""
+    response = RedirectResponse(to, status_code=303)
     set_cookie(request, response, entry)
     return response
+
+
+@router.get("/recover")
+def recover_page(request: Request) -> Response:
+    """The form for a recovery code."""
+    return render(request, "recover.html", {"fault": "", "name": ""})
+
+
+@router.post("/recover")
+def recover(request: Request, posted: OpenForm) -> Response:
+    """Sign in by a recovery code; a new password is set next."""
+    name, address = posted.text("name"), address_of(request)
+    desk = desk_of(request)
+    try:
+        limits_of(request).before_sign_in(name, address, known=False)
+        entry: Entry = desk.run(nobody(request), Recover(name, posted.text("code"), agent_of(request)))
+    except SignInRefused as error:
+        desk.run(nobody(request), NoteRefused(name, "a wrong recovery code"))
+        return render(request, "recover.html", {"fault": str(error), "name": name}, 422)
+    except TooMany as error:
+        return render(request, "recover.html", {"fault": str(error), "name": name}, 429)
+    limits_of(request).signed_in(name, address)
+    return entered(request, entry, "/access")
 
 
 @router.get("/come-aboard/{token}")
@@ -87,7 +120,7 @@ def link_page(request: Request, token: str) -> Response:
 def _link_page(request: Request, token: str, name: str = "", fault: str = "", status: int = 200) -> Response:
     desk = desk_of(request)
     try:
-        _limits(request).before_link(address_of(request))
+        limits_of(request).before_link(address_of(request))
         with desk.looking() as session:
             view: LinkView = accounts.look_at_link(session, token, desk.settings.clock())
             refit = desk.seen_by(session, None, view.refit).kept.refit.name if view.refit is not None else ""
@@ -110,8 +143,8 @@ def use_link(request: Request, token: str, posted: OpenForm) -> Response:
     name = posted.text("name")
     who = maybe_signed_in(request) if posted.text("as") == "me" else None
     try:
-        _limits(request).before_link(address_of(request))
-        entry: Entry = desk_of(request).run(NOBODY, UseLink(token, name, who, _agent(request)))
+        limits_of(request).before_link(address_of(request))
+        entry: Entry = desk_of(request).run(nobody(request), UseLink(token, name, who, agent_of(request)))
     except (SignInRefused, TooMany) as error:
         return _page(request, str(error), "", "/", 410)
     except ValueError as error:
@@ -128,56 +161,8 @@ def sign_out(request: Request, who: Who, posted: Form) -> Response:
     ran(request, who, EndSession(who, who.session))
     response = RedirectResponse("/sign-in", status_code=303)
     response.delete_cookie(COOKIE, path="/")
+    response.headers["Clear-Site-Data"] = FORGET  # pages that were kept on this device go with whoever leaves
     return response
-
-
-@router.get("/access")
-def access_page(request: Request, who: Who) -> Response:
-    """One's own password, browsers, and a link for another device."""
-    return _access(request, who)
-
-
-@router.post("/access/password")
-def set_password(request: Request, who: Who, posted: Form) -> Response:
-    """Set one's own password; the old one is asked for."""
-    try:
-        _limits(request).before_sign_in(who.name, address_of(request), known=True)
-        device = ran(request, who, SetPassword(who, posted.text("old"), posted.text("password")))
-    except TooMany as error:
-        return _access(request, who, fault=str(error), status=429)
-    except ValueError as error:
-        return _access(request, who, fault=str(error), status=422)
-    said = "Your password is set. Every other browser of yours has been signed out."
-    response = _access(request, who, said=said)
-    set_cookie(request, response, Entry("", str(device)))
-    return response
-
-
-@router.post("/access/link")
-def device_link(request: Request, who: Who, posted: Form) -> Response:
-    """A link for oneself on another device."""
-    token = ran(request, who, MakeDeviceLink(who))
-    return _access(request, who, link=f"{request.base_url}come-aboard/{token}")
-
-
-@router.post("/access/sessions/end")
-def end_session(request: Request, who: Who, posted: Form) -> Response:
-    """End one of one's own sessions."""
-    try:
-        number = typed.whole(posted.text("session"), 1)
-    except ValueError:
-        return _access(request, who, fault="Choose which of them is to end.", status=422)
-    ran(request, who, EndSession(who, number))
-    return on_to("/sign-in" if number == who.session else "/access")
-
-
-def _access(request: Request, who: Who, status: int = 200, **more: str) -> Response:
-    desk = desk_of(request)
-    with desk.looking() as session:
-        sessions = accounts.sessions_of(session, who, desk.settings.clock())
-        now = accounts.who_is(session, request.cookies.get(COOKIE, ""), desk.settings.clock())
-    context = {"fault": "", "said": "", "link": ""} | more
-    return render(request, "access.html", context | {"who": now or who, "sessions": sessions}, status)
 
 
 @router.post("/light/{light}")

@@ -20,20 +20,29 @@ from rovask.core.refit.model import Photo, Refit
 from rovask.core.refit.register import kind_of
 from rovask.core.reports.trade_sheet import trade_sheet
 from rovask.desk.command import Actor
-from rovask.desk.commands.secrets import AnswerWord, GiveCalendar, GiveTradeLink, NoteUsed, TradeSays, WithdrawSecret
+from rovask.desk.commands.secrets import (
+    AnswerWord,
+    CountSent,
+    GiveCalendar,
+    GiveTradeLink,
+    NoteUsed,
+    TradeSays,
+    WithdrawSecret,
+)
 from rovask.desk.rights import Right
 from rovask.formats.calendar_file import DELIVERIES, entries_of, write_calendar
 from rovask.store.account_tables import SecretUse
 from rovask.store.errors import NotFound
+from rovask.store.quotas import link_room
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 from rovask.store.secrets import GONE, Secret, find_secret, secrets_of
 from rovask.web.acting import acted, back_to, faults_of_form, let_in, picture_in, ran
-from rovask.web.asking import NO_PAGE, Pk, RecordId, desk_of, helpers_of, sending_in
+from rovask.web.asking import NO_PAGE, Pk, RecordId, address_of, desk_of, helpers_of, sending_in
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.routes.task import read
-from rovask.web.security import Form, Posted, Who, address_of, from_our_pages
+from rovask.web.security import Form, Posted, Who, from_our_pages
 from rovask.web.sent_once import sent_once
 
 router = APIRouter()
@@ -170,7 +179,7 @@ def _by_link(request: Request, token: str, purpose: SecretUse) -> tuple[Secret, 
     if secret.person not in {None, DELIVERIES, *kept.refit.persons}:
         raise NotFound(GONE)
     if secret.seen_at is None or clock - secret.seen_at > SEEN_AGAIN:
-        desk.run(Actor(None), NoteUsed(secret.pk), secret.refit)
+        desk.run(Actor(None, address=address_of(request)), NoteUsed(secret.pk, secret.hint), secret.refit)
     return secret, kept, desk.planning.current(kept, clock)
 
 
@@ -195,6 +204,8 @@ def _trade(
     refit, person = kept.refit, kept.refit.persons[str(secret.person)]
     rows = trade_sheet(refit, planned.plan, person.id)
     clock = desk_of(request).settings.clock()
+    with desk_of(request).looking() as session:
+        room = link_room(session, secret.pk, desk_of(request).settings.link_mb)
     agreed = [one for one in refit.agreements if one.person == person.id] if secret.agreement else []
     money = {one.key: one for one in commitments(refit, hourly_totals(refit, planned.plan))} if agreed else {}
     context = {
@@ -206,6 +217,7 @@ def _trade(
         "said": [one for one in refit.words if one.person == person.id][-5:],
         "agreed": [(one, money[one.id]) for one in agreed if one.id in money],
         "root": f"/t/{token}",
+        "room": room,
         "told": SAID.get(told),
         "faults": faults,
         "was": was,
@@ -240,6 +252,9 @@ def say(request: Request, token: str, posted: LinkForm) -> Response:
             raise refused("Choose what you want to say.")
         today = kept.now(desk_of(request).settings.clock()).astimezone(kept.refit.yard.zone).date()
         day = read(lambda text: typed.day(text, today), posted, "day") if posted.text("day").strip() else None
+        upload = posted.upload("photo")
+        if upload is not None:  # counted before it is looked at, whatever it turns out to be
+            desk_of(request).run(Actor(None), CountSent(secret.pk, upload.size or 0), kept.pk)
         command = TradeSays(
             str(secret.person), said, posted.text("task"), day, posted.words("note", 200), picture_in(posted)
         )

@@ -13,8 +13,10 @@ from rovask.core.refit.recount import amounts, in_currency
 from rovask.desk.commands.refits import ChangeCurrency
 from rovask.desk.rights import Right
 from rovask.desk.taking_back import TakeBack
+from rovask.store.quotas import of_refit
+from rovask.store.stands import last_copies
 from rovask.web.acting import acted, faults_of_form, on_to, refit_of
-from rovask.web.asking import Pk
+from rovask.web.asking import Pk, desk_of
 from rovask.web.gone import still_there
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
@@ -28,9 +30,17 @@ router = APIRouter()
 def yard(request: Request, who: Who, pk: Pk) -> Response:
     """Everything the plan takes as given."""
     page = page_here(request, who, pk, aside=(Photo,))
-    return render(
-        request, "yard.html", page.context(shifts_text=shifts_text, ranges_text=ranges_text, rules_text=rules_text)
+    desk = desk_of(request)
+    with desk.looking() as session:
+        room, copies = of_refit(session, pk, desk.settings.refit_mb), last_copies(session, 1)
+    context = page.context(
+        shifts_text=shifts_text,
+        ranges_text=ranges_text,
+        rules_text=rules_text,
+        room=room,
+        copies=copies[0] if copies else {},
     )
+    return render(request, "yard.html", context)
 
 
 @router.post("/r/{pk}/undo")

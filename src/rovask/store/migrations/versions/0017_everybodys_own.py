@@ -123,7 +123,12 @@ def upgrade() -> None:
         *(column(one) for one in ("at:moment", "file:text", "size:large", "photos:whole", "version:text", "why:text")),
         column("checked_at:moment?"),
     )
+    op.execute(  # a calendar's address had no end
+        "update secret set expires_at = greatest(made_at, now()) + interval '180 days' "
+        "where purpose = 'calendar' and expires_at is null"
+    )
     op.add_column("account", column("operator:yes_no", "false"))
+    op.add_column("change", column("erased:yes_no", "false"))
     op.add_column("session", column("address:text", ""))
     op.add_column("secret", column("sent_bytes:large", "0"))
 
@@ -132,6 +137,7 @@ def downgrade() -> None:
     """Forgotten again."""
     op.drop_column("secret", "sent_bytes")
     op.drop_column("session", "address")
+    op.drop_column("change", "erased")
     op.drop_column("account", "operator")
     for name in ("why", "given_up_at", "next_at", "tries"):
         op.drop_column("inbox", name)
