@@ -1,6 +1,4 @@
 // Passkeys: a device makes one, or proves by one who somebody is. What it is asked and what it answers goes through the server as JSON.
-"use strict";
-
 const there = () => typeof PublicKeyCredential !== "undefined" && PublicKeyCredential.parseCreationOptionsFromJSON;
 // A passkey belongs to a name; an address of numbers has none.
 const named = () => !/^[\d.]+$|^\[/.test(location.hostname);
@@ -44,16 +42,26 @@ const WHY = {
   TypeError: "No answer came from Rovask; try again.",
 };
 
-for (const form of document.querySelectorAll("form[data-passkey]")) {
-  form.hidden = !there();
-  if (there() && !named()) told(form, "Passkeys want a name in the address, not numbers: open Rovask as localhost, or under its own name.");
-  form.addEventListener("submit", (event) => {
-    event.preventDefault();
-    const button = form.querySelector("button");
-    button.disabled = true;
-    told(form, "");
-    (form.dataset.passkey === "new" ? make(form) : prove(form))
-      .catch((error) => told(form, WHY[error.name] ?? error.message))
-      .finally(() => { button.disabled = false; });
-  });
+// A form is there once its device can do it; pages are swapped in place, so each is looked at as it comes.
+function look() {
+  for (const form of document.querySelectorAll("form[data-passkey]")) {
+    form.hidden = !there();
+    if (there() && !named()) told(form, "Passkeys want a name in the address, not numbers: open Rovask as localhost, or under its own name.");
+  }
 }
+
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (!form.matches("form[data-passkey]")) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  const button = form.querySelector("button");
+  button.disabled = true;
+  told(form, "");
+  (form.dataset.passkey === "new" ? make(form) : prove(form))
+    .catch((error) => told(form, WHY[error.name] ?? error.message))
+    .finally(() => { button.disabled = false; });
+}, true);
+
+look();
+document.addEventListener("htmx:after:swap", look);
