@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
+
 from playwright.sync_api import Browser, BrowserContext, Page, expect
+from sqlalchemy import text
 
 from rovask.core.gate.gate import gate_of
 from rovask.core.refit.edits import put
@@ -10,8 +13,12 @@ from rovask.core.refit.launch.choices import Stage
 from rovask.core.refit.model import Refit
 from rovask.core.refit.work.edits import update_task
 from rovask.settings import Settings
+from rovask.store import accounts
+from rovask.store.account_tables import Membership
+from rovask.store.database import transaction
 from tests.acts import changed, kept_of, log_of
 from tests.browser.conftest import aboard, come_aboard
+from tests.conftest import account_of
 
 KEEL, SEAL = "keel joint:keel:before the slings", "shaft seal:shaft:before the slings"
 
@@ -24,10 +31,10 @@ KEPT = "caches.open('rovask-pages').then(box => box.keys()).then(keys => navigat
 
 
 def ready(page: Page, address: str) -> None:
-    """A page of the gate, once everything that is wanted without a signal is kept: two screens, six stages, six for trouble."""
+    """A page of the gate, once everything that is wanted without a signal is kept: two screens, six stages, six for trouble, three forms."""
     page.goto(address)
     for _ in range(300):
-        if page.evaluate(KEPT) >= 15:
+        if page.evaluate(KEPT) >= 18:
             return
         page.wait_for_timeout(100)
     raise AssertionError("nothing was kept")
@@ -216,3 +223,119 @@ def needs_missing(refit: Refit, task: str, part: str) -> Refit:
     """The refit in which a task takes a part that can't be found."""
     lost = next(one for one in refit.parts if one.id == part).model_copy(update={"missing_since": refit.haul_at})
     return put(update_task(refit, task, parts=(part,)), lost)
+
+
+def picture() -> dict[str, object]:
+    from tests.faults.test_photos_and_recipes_that_break import jpeg
+
+    return {"name": "tang.jpg", "mimeType": "image/jpeg", "buffer": jpeg()}
+
+
+def waits(page: Page, words: str) -> None:
+    expect(page.locator("#kept")).to_contain_text(words)
+
+
+def test_what_is_found_received_and_worked_beyond_the_signal_is_kept_with_its_photo_and_sent_once(
+    browser: Browser, address: str, settings: Settings, demo_pk: int
+) -> None:
+    page = aboard(browser, address, settings, "Mira", [], 390, 844)
+    context, root = page.context, f"{address}/r/{demo_pk}"
+    ready(page, f"{root}/morning")
+    page.goto(f"{root}/jobs/tops")  # as last seen
+    page.goto(f"{root}/slip")
+    page.wait_for_timeout(500)
+    before = kept_of(settings, demo_pk).refit
+    context.set_offline(True)
+    page.goto(f"{root}/slip")
+    expect(page.locator("#connection")).to_contain_text("this is the page as it was kept")
+    page.goto(f"{root}/found")
+    page.get_by_label("Bad: it must be mended").check()
+    page.get_by_label("What", exact=True).fill("Cracked tang")
+    page.get_by_label("Photo").set_input_files(picture())
+    page.get_by_role("button", name="Save").click()
+    waits(page, "1 thing is kept on this device; sent when there is a signal.")
+    waits(page, "Found: Cracked tang with 1 photo")
+    expect(page.get_by_label("What", exact=True)).to_have_value("")  # ready for the next
+    page.get_by_label("What", exact=True).fill("A mistake")
+    page.get_by_role("button", name="Save").click()
+    waits(page, "2 things are kept")
+    page.locator("#kept span", has_text="A mistake").get_by_role("button", name="Take it back").click()
+    waits(page, "1 thing is kept")
+    page.goto(f"{root}/jobs/tops?task=tops-1")
+    page.goto(f"{root}/jobs/tops")
+    form = page.locator("form[data-kept-away^='Hours']").first
+    page.evaluate("document.querySelectorAll('details').forEach((one) => { one.open = true; })")
+    form.locator("input[name=hours]").fill("1.5")
+    form.get_by_role("button", name="Log hours").click()
+    waits(page, "2 things are kept")
+    assert kept_of(settings, demo_pk).refit == before
+    page.close()
+    page = context.new_page()
+    context.set_offline(False)
+    page.goto(f"{root}/findings")
+    expect(page.locator("#kept")).to_be_hidden()
+    after = kept_of(settings, demo_pk).refit
+    made = [one for one in after.findings if one.title == "Cracked tang"]
+    assert [len(one.photos) for one in made] == [1]
+    assert len(after.hours_log) == len(before.hours_log) + 1
+    assert after.hours_log[-1].hours == 1.5
+    assert all(one.title != "A mistake" for one in after.findings)
+    page.reload()
+    page.wait_for_timeout(500)
+    assert kept_of(settings, demo_pk).refit == after  # and not a second time
+    context.close()
+
+
+def test_what_is_refused_when_it_is_sent_waits_for_an_answer_and_is_not_lost(
+    browser: Browser, address: str, settings: Settings, demo_pk: int
+) -> None:
+    page = aboard(browser, address, settings, "Mira", [], 390, 844)
+    context, root = page.context, f"{address}/r/{demo_pk}"
+    ready(page, f"{root}/morning")
+    context.set_offline(True)
+    page.goto(f"{root}/found")
+    page.get_by_label("What", exact=True).fill("Not a picture")
+    page.get_by_label("Photo").set_input_files(
+        {"name": "a.jpg", "mimeType": "image/jpeg", "buffer": b"no picture at all"}
+    )
+    page.get_by_role("button", name="Save").click()
+    waits(page, "1 thing is kept")
+    context.set_offline(False)
+    page.goto(f"{root}/jobs")
+    waits(page, "it can’t be done as things stand now")
+    page.get_by_role("button", name="Look at it").click()
+    expect(page.get_by_label("What", exact=True)).to_have_value("Not a picture")  # in its form, with what was typed
+    expect(page.locator("main")).to_contain_text("is not a picture")
+    context.close()
+
+
+def test_pages_that_were_kept_go_when_the_session_was_ended_elsewhere(
+    browser: Browser, address: str, settings: Settings, demo_pk: int
+) -> None:
+    page = aboard(browser, address, settings, "Gone", [], 390, 844)
+    account = account_of(settings, "Gone")
+    with transaction(settings.database_url) as session:
+        accounts.join(session, demo_pk, account, Membership.SKIPPER, settings.clock())
+    ready(page, f"{address}/r/{demo_pk}/launch/before")
+    page.context.set_offline(True)
+    page.goto(f"{address}/r/{demo_pk}/found")
+    page.get_by_label("What", exact=True).fill("Typed before")
+    page.get_by_role("button", name="Save").click()
+    waits(page, "1 thing is kept")
+    with transaction(settings.database_url) as session:
+        session.execute(text("delete from session where account_pk = :pk"), {"pk": account})
+    page.context.set_offline(False)
+    page.goto(f"{address}/r/{demo_pk}/morning")
+    expect(page).to_have_url(re.compile("/sign-in"))
+    page.wait_for_timeout(500)
+    page.context.set_offline(True)
+    page.goto(f"{address}/r/{demo_pk}/morning")
+    expect(page.locator("main")).not_to_contain_text(
+        "Tuesday 12 May"
+    )  # nobody reads it on a phone that was left behind
+    page.context.set_offline(False)
+    come_aboard(page, address, settings, "Gone")
+    page.goto(f"{address}/r/{demo_pk}/findings")
+    expect(page.locator("#kept")).to_be_hidden()
+    assert any(one.title == "Typed before" for one in kept_of(settings, demo_pk).refit.findings)  # that was not lost
+    page.context.close()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
 import pytest
 from sqlalchemy.exc import TimeoutError as NoConnectionFree
@@ -202,3 +202,26 @@ def test_of_a_boat_that_was_chosen_before_no_figure_stays(sailor: Sailor) -> Non
             [field for field in form_to(text, "/new").fields if field[0] != "mark"] for text in (page, direct)
         )
         assert shown == alone, key
+
+
+def test_what_a_device_kept_is_as_of_when_it_was_said(
+    sailor: Sailor, settings: Settings, demo_pk: int, day_9: datetime
+) -> None:
+    said = {
+        "days ago": timedelta(days=-3, hours=-2),
+        "a clock ahead": timedelta(hours=5),
+        "for ever": timedelta(days=-900),
+    }
+    means = {"days ago": timedelta(days=-3, hours=-2), "a clock ahead": timedelta(0), "for ever": timedelta(days=-30)}
+    shift = kept_of(settings, demo_pk).clock_shift
+    for number, (title, ago) in enumerate(said.items()):
+        form = {"title": title, "severity": "watch", "mark": f"kept{number}", "ticked_at": (day_9 + ago).isoformat()}
+        assert sailor.post(f"/r/{demo_pk}/found", form).status_code == 303
+        assert sailor.post(f"/r/{demo_pk}/found", form | {"note": "sent again"}).status_code == 303  # led to the first
+    found = {one.title: one for one in kept_of(settings, demo_pk).refit.findings}
+    for title, ago in means.items():
+        assert found[title].at == day_9 + shift + ago
+        assert found[title].note == ""
+    form = {"title": "no moment", "severity": "watch", "mark": "kept9", "ticked_at": "yesterday"}
+    assert sailor.post(f"/r/{demo_pk}/found", form).status_code == 303
+    assert {one.title: one for one in kept_of(settings, demo_pk).refit.findings}["no moment"].at == day_9 + shift

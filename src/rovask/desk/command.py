@@ -32,13 +32,14 @@ from rovask.store.sendings import Sending
 @dataclass(frozen=True, slots=True)
 class Actor:
     """Who acts: an account, or Rovask itself (None); sending: the form by which, which is done once however often it comes. address:
-    where from.
+    where from. said_at: when it was said, on a device that kept it until there was a signal.
     """
 
     account: int | None
     name: str = "Rovask"
     sending: Sending | None = None
     address: str = ""
+    said_at: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -45,6 +45,7 @@ from rovask.store.sendings import Sending, SentBefore
 CLOSED = "This refit is closed: it is read-only but for what surprised. A skipper can open it again on its account."
 
 
+MOST_KEPT = timedelta(days=30)  # on a device without a signal
 TRIES_UNLOCKED = 3  # after so many changes by others in between, the refit is locked first
 
 
@@ -197,15 +198,23 @@ class Desk:
             step = taking_back(session, kept, command)
             self.let_in(session, actor, kept.pk, step.needs)
         else:
-            step = self._edited(session, kept, before, command, clock)
+            step = self._edited(session, kept, before, command, clock, actor.said_at)
         again = plans.plan_of_revision(session, kept.pk, step.plan_of) if step.plan_of is not None else None
         return Work(kept, step, before, again, kept.half_hour(clock))
 
-    def _edited(self, session: Session, kept: Kept, before: Planned, command: RefitCommand, clock: datetime) -> Step:
+    def _edited(
+        self,
+        session: Session,
+        kept: Kept,
+        before: Planned,
+        command: RefitCommand,
+        clock: datetime,
+        said_at: datetime | None,
+    ) -> Step:
         _check_seen(kept, command)
         situation = Situation(
             kept.half_hour(clock),
-            kept.now(clock).replace(microsecond=0),
+            kept.now(_said(said_at, clock)).replace(microsecond=0),
             before,
             lambda: library_for(session, kept.pk),
             new_id,
@@ -305,6 +314,11 @@ class Desk:
             came = command.run(Scene(session, actor, clock, self.settings), pk)
         _is_done(actor)
         return came
+
+
+def _said(said_at: datetime | None, clock: datetime) -> datetime:
+    """When something was said: on a device that kept it, some days ago at the most; one whose clock is ahead is taken to mean now."""
+    return clock if said_at is None else min(max(said_at, clock - MOST_KEPT), clock)
 
 
 def _is_done(actor: Actor) -> None:

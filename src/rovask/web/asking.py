@@ -33,7 +33,10 @@ def helpers_of(request: Request) -> Helpers:
 
 def actor_of(who: SignedIn, request: Request | None = None) -> Actor:
     """Somebody signed in, as who acts; request: the form by which, where it is done once however often it is sent."""
-    return Actor(who.account, who.name, sending_in(request), address_of(request) if request is not None else "")
+    if request is None:
+        return Actor(who.account, who.name)
+    said_at = getattr(request.state, "said_at", None)
+    return Actor(who.account, who.name, sending_in(request), address_of(request), said_at)
 
 
 def address_of(request: Request) -> str:

@@ -22,7 +22,7 @@ from rovask.store.sendings import SentBefore
 from rovask.web.costly import Waits
 from rovask.web.refusal import in_its_form, in_its_frame, kept_to_send_again
 from rovask.web.rendering import render
-from rovask.web.security import ForeignForm, SignInNeeded, TooLarge
+from rovask.web.security import COOKIE, FORGET, ForeignForm, SignInNeeded, TooLarge
 from rovask.web.sent_once import SHOWN_ONCE, first_answer
 
 log = logging.getLogger("rovask")
@@ -33,7 +33,10 @@ def tell_faults(app: FastAPI) -> None:
 
     @app.exception_handler(SignInNeeded)
     async def sign_in_needed(request: Request, error: SignInNeeded) -> Response:
-        return RedirectResponse(f"/sign-in?next={quote(error.next, safe='/')}", status_code=303)
+        answer = RedirectResponse(f"/sign-in?next={quote(error.next, safe='/')}", status_code=303)
+        if COOKIE in request.cookies:  # a session that has ended, here or elsewhere: nothing of it stays readable
+            answer.headers["Clear-Site-Data"] = FORGET
+        return answer
 
     @app.exception_handler(NotFound)
     async def not_found(request: Request, error: NotFound) -> Response:

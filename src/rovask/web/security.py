@@ -5,7 +5,7 @@ from __future__ import annotations
 import secrets
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Annotated
 from urllib.parse import quote
 
@@ -199,9 +199,18 @@ async def posted_by(request: Request, who: Who) -> AsyncIterator[Posted]:
         if form.get("by", str(who.account)) != str(who.account):  # a tick that a device kept of somebody else
             raise ForeignForm
         await sent_once(request, form, sender_of(who.account))
+        request.state.said_at = _said_at(form)
         yield Posted(form)
     finally:
         await form.close()
+
+
+def _said_at(form: FormData) -> datetime | None:
+    """When it was said, as the device has it that kept it; None for what is said now, or a moment that can't be read."""
+    try:
+        return typed.aware(str(form.get("ticked_at", "")))
+    except ValueError:
+        return None
 
 
 def _is_member(request: Request, who: SignedIn) -> None:

@@ -1,8 +1,9 @@
-// Ticks are kept on this device until Rovask has them: made without a signal they are sent once, in order, when there is
-// one, also after the page was closed. Pages that are wanted there are kept by sw.js.
+// Ticks, and forms that are filled in where there is no signal (data-kept-away), are kept on this device until Rovask has them, photos
+// too: they are sent once, in order, when there is one, also after the page was closed. Pages that are wanted there are kept by sw.js.
 "use strict";
 
 const BOX = "rovask", TICKS = "ticks";
+const PROBE = 4000, UPLOAD = 180000; // ms
 const WAIT = 20000, AGAIN = 15000, TWICE = 700; // ms; two taps within the last are one
 let sending = false, more = false;
 const pressed = new Set(); // ticks made just now
@@ -51,11 +52,11 @@ async function show() {
   if (place) {
     const others = rows.length - mine.length;
     place.hidden = rows.length === 0 || !account();
-    const waits = mine.filter((row) => !heldUp(row)).length;
+    const waits = mine.filter((row) => !heldUp(row));
     const words = [];
-    if (waits) words.push(`${waits === 1 ? "1 tick is" : `${waits} ticks are`} kept on this device; sent when there is a signal.`);
-    if (others) words.push(`${others === 1 ? "1 tick" : `${others} ticks`} of somebody else ${others === 1 ? "is" : "are"} kept here, and sent when they sign in.`);
-    place.replaceChildren(words.join(" "), ...mine.filter(heldUp).map(held));
+    if (waits.length) words.push(`${many(waits)} kept on this device; sent when there is a signal.`);
+    if (others) words.push(`${many(rows.filter((row) => !mine.includes(row)), " of somebody else")} kept here, and sent when they sign in.`);
+    place.replaceChildren(words.join(" "), ...waits.filter((row) => row.files).map(waiting), ...mine.filter(heldUp).map(held));
   }
   for (const form of document.querySelectorAll("form[data-kept]")) {
     const last = mine.filter((row) => row.of === nameOf(form)).at(-1);
@@ -73,6 +74,27 @@ async function show() {
     }
     told.textContent = sent ? "Sent; the page is being made anew …" : `${last.said}: kept here, not sent yet`;
   }
+}
+
+function many(rows, whose = "") {
+  const word = rows.some((row) => row.files) ? "thing" : "tick";
+  return rows.length === 1 ? `1 ${word}${whose} is` : `${rows.length} ${word}s${whose} are`;
+}
+
+const photos = (row) => (row.files.length ? ` with ${row.files.length === 1 ? "1 photo" : `${row.files.length} photos`}` : "");
+
+// A form that waits: what it is, and a way to take it back.
+function waiting(row) {
+  const line = document.createElement("span");
+  line.className = "block";
+  line.append(`${row.what}${photos(row)} `);
+  const button = document.createElement("button");
+  button.type = "button";
+  button.className = "act-small";
+  button.textContent = "Take it back";
+  button.addEventListener("click", () => dropTick(row.n).then(show));
+  line.append(button);
+  return line;
 }
 
 // A tick that is held up: what speaks against it is for whoever made it to answer, or the tick is taken back.
@@ -98,6 +120,13 @@ async function ask(row) {
   form.method = "post";
   form.action = row.url;
   form.hidden = true;
+  if (row.files) form.enctype = "multipart/form-data";
+  for (const [name, file] of row.files ?? []) {
+    const field = document.createElement("input"), given = new DataTransfer();
+    given.items.add(file);
+    [field.type, field.name, field.files] = ["file", name, given.files];
+    form.append(field);
+  }
   for (const [name, value] of row.fields) {
     const field = document.createElement("input");
     [field.type, field.name, field.value] = ["hidden", name, value];
@@ -118,8 +147,10 @@ async function asked(address, how) {
 
 // What came of a tick, and the page that was answered with.
 async function post(row) {
-  const body = new URLSearchParams(row.fields);
-  const answer = await asked(row.url, {method: "POST", body, credentials: "same-origin", signal: AbortSignal.timeout(WAIT)});
+  const body = row.files ? new FormData() : new URLSearchParams(row.fields);
+  if (row.files) for (const [name, value] of [...row.fields, ...row.files]) body.append(name, value);
+  const wait = row.files?.length ? UPLOAD : WAIT;
+  const answer = await asked(row.url, {method: "POST", body, credentials: "same-origin", signal: AbortSignal.timeout(wait)});
   const url = new URL(answer.url);
   if (url.pathname.startsWith("/sign-in")) return {came: "sign-in"};
   if (answer.ok) return {came: "sent", page: {address: url.pathname + url.search, text: await answer.text()}};
@@ -149,7 +180,7 @@ async function isDone(row) {
   return answer.ok && (await answer.json()).done;
 }
 
-const WHY = {409: "something speaks against it.", 422: "it can’t be done as things stand now."};
+const WHY = {403: "you may not do this here any more.", 404: "its refit, or what it is about, is gone.", 413: "its photos are too large.", 409: "something speaks against it.", 422: "it can’t be done as things stand now."};
 
 // Sends what is kept of this account, the oldest first; n: a tick that was just pressed, which is asked about at once. What is
 // pressed meanwhile is sent in the same go, so that the page is made anew of the last of them.
@@ -253,7 +284,7 @@ document.addEventListener("submit", (event) => {
   const fields = [...new FormData(form, event.submitter)].filter(([name, value]) => typeof value === "string" && name !== "mark");
   if (Date.now() - Number(form.dataset.pressed ?? 0) < TWICE && form.dataset.button === (event.submitter?.value ?? "")) return;
   [form.dataset.pressed, form.dataset.button] = [Date.now(), event.submitter?.value ?? ""];
-  const mark = [...crypto.getRandomValues(new Uint8Array(6))].map((one) => one.toString(16).padStart(2, "0")).join("");
+  const mark = newMark();
   const row = {
     url: form.getAttribute("action"),
     fields: [...fields, ["mark", mark], ["ticked_at", new Date().toISOString()], ["by", account()]],
@@ -267,6 +298,52 @@ document.addEventListener("submit", (event) => {
   keepTick(row).then(async (n) => {
     await show();
     await send(n);
+  });
+}, true);
+
+// Whether no answer can be had: a network of the yard may be there and lead nowhere.
+async function away() {
+  if (!navigator.onLine) return true;
+  try {
+    return !(await fetch("/healthz", {cache: "no-store", signal: AbortSignal.timeout(PROBE)})).ok;
+  } catch (error) {
+    return true;
+  }
+}
+
+async function keepForm(form, submitter) {
+  const all = [...new FormData(form, submitter)].filter(([name]) => name !== "mark");
+  const mark = newMark(), heading = form.dataset.keptAway, title = all.find(([name, value]) => name === "title" && value)?.[1];
+  await keepTick({
+    url: form.getAttribute("action") ?? location.pathname,
+    fields: [...all.filter(([, value]) => typeof value === "string"), ["mark", mark], ["ticked_at", new Date().toISOString()], ["by", account()]],
+    files: all.filter(([, value]) => typeof value !== "string" && value.size),
+    by: account(),
+    of: `${form.getAttribute("action")} ${mark}`,
+    what: title ? `${heading}: ${title}` : heading,
+    said: submitter?.textContent.trim() ?? "form",
+    back: location.pathname,
+  });
+  form.reset();
+  await show();
+  document.getElementById("kept")?.scrollIntoView({block: "center"});
+}
+
+document.addEventListener("submit", (event) => {
+  const form = event.target, submitter = event.submitter;
+  if (!form.matches("form[data-kept-away]") || typeof indexedDB === "undefined" || form.dataset.through || !account()) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  if (form.dataset.asking) return;
+  form.dataset.asking = "yes";
+  away().then((gone) => {
+    if (gone) return keepForm(form, submitter);
+    form.dataset.through = "yes"; // as any form
+    form.requestSubmit(submitter);
+    return null;
+  }).finally(() => {
+    delete form.dataset.asking;
+    delete form.dataset.through;
   });
 }, true);
 
@@ -314,7 +391,8 @@ async function ready() {
   const stages = ["before", "slings", "minutes", "hour", "day", "week"].map((stage) => `${root}/launch/${stage}`);
   const steps = ["", "/weeps", "/no-water", "/starter", "/gland", "/marks"].map((step) => `${root}/trouble${step}`);
   const here = /\/(launch|morning)(\/|$)/.test(location.pathname);
-  const pages = here ? [`${root}/morning`, `${root}/launch`, ...stages, ...steps, "/no-signal"] : ["/no-signal"];
+  const forms = [`${root}/found`, `${root}/stores/receive`, `${root}/day/${document.body.dataset.today}`];
+  const pages = here ? ["/no-signal", `${root}/morning`, `${root}/launch`, ...stages, ...steps, ...forms] : ["/no-signal"];
   worker.postMessage({keep: [...assets.map((one) => new URL(one).pathname + new URL(one).search), ...pages]});
 }
 addEventListener("load", () => ready().catch(() => null));

@@ -281,6 +281,7 @@ const LONGEST = 25000;
 document.addEventListener("submit", (event) => {
   const form = event.target;
   if (form.method !== "post" || form.matches("[data-kept]")) return; // kept.js has its own way
+  if (form.matches("[data-kept-away]") && !form.dataset.through) return; // it asks first whether there is a signal
   if (Date.now() - Number(form.dataset.underWay ?? 0) < LONGEST) {
     event.preventDefault();
     event.stopImmediatePropagation();

@@ -1,9 +1,12 @@
-// Keeps what is needed in the slings and on today's Morning readable without a signal. Nothing else is kept.
+// Keeps readable without a signal: what is needed in the slings and on today's Morning, the forms that are kept there, and a job's
+// sheet, a day and the Slip as they were last seen. Nothing else is kept; all of it goes when its reader is signed out.
 "use strict";
 
 const PAGES = "rovask-pages";
 const ASSETS = "rovask-assets";
-const KEPT = /^\/r\/\d+\/(launch(\/[a-z]+)?|morning|trouble(\/[a-z-]+)?)$/;
+const KEPT = /^\/r\/\d+\/(launch(\/[a-z]+)?|morning|trouble(\/[a-z-]+)?|found|slip|look|stores\/receive|day\/[0-9-]+|jobs\/[^/]+)$/;
+const SEEN = /\/(slip|look|day\/[0-9-]+|jobs\/[^/]+)$/; // those of which only the last are kept
+const MOST_SEEN = 30;
 const NO_SIGNAL = "/no-signal";
 const PATIENCE = 5000;
 
@@ -12,8 +15,25 @@ self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim(
 
 // A page is kept only when it is what was asked for: not a sign-in page, not a fault.
 async function keep(name, request, answer) {
-  if (answer.ok && !answer.redirected) await (await caches.open(name)).put(request, answer.clone());
+  if (answer.ok && !answer.redirected) {
+    const box = await caches.open(name);
+    await box.put(request, answer.clone());
+    if (name === PAGES) await thin(box);
+  } else if (answer.redirected && new URL(answer.url).pathname === "/sign-in") {
+    await forget(); // the session was refused: it ended, here or elsewhere
+  }
   return answer;
+}
+
+async function thin(box) {
+  const seen = (await box.keys()).filter((one) => SEEN.test(new URL(one.url).pathname));
+  await Promise.all(seen.slice(0, Math.max(seen.length - MOST_SEEN, 0)).map((one) => box.delete(one)));
+}
+
+async function forget() {
+  wanted = [];
+  const box = await caches.open(PAGES), kept = await box.keys();
+  await Promise.all(kept.filter((one) => new URL(one.url).pathname !== NO_SIGNAL).map((one) => box.delete(one)));
 }
 
 function fetched(request) {
@@ -58,6 +78,9 @@ self.addEventListener("fetch", (event) => {
   if (event.request.method !== "GET" || url.origin !== location.origin) return;
   if (url.pathname.startsWith("/static/")) {
     event.respondWith(asset(event.request));
+  } else if (url.pathname === "/sign-in" && event.request.mode === "navigate") {
+    event.respondWith(other(event.request)); // whoever is led here is signed in no more
+    event.waitUntil(forget());
   } else if (KEPT.test(url.pathname)) {
     event.respondWith(page(event, url.pathname));
   } else if (event.request.mode === "navigate") {
@@ -79,8 +102,7 @@ async function fetchWanted() {
 
 self.addEventListener("message", (event) => {
   if (event.data.forget) {
-    wanted = [];
-    event.waitUntil(Promise.all([caches.delete(PAGES), caches.delete(ASSETS)]));
+    event.waitUntil(Promise.all([forget(), caches.delete(ASSETS)]));
   }
   if (!event.data.keep) return;
   wanted = event.data.keep;
