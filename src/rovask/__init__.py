@@ -2,6 +2,6 @@
 
 from rovask.compiled_cache import keep_by_text
 
-__version__ = "0.16.0"
+__version__ = "0.17.0"
 
 keep_by_text()
