@@ -32,10 +32,10 @@ class Room:
     def words(self) -> str:
         """How much of how much.
 
-        >>> Room(1_700 << 20, 2_000 << 20).words
-        '1700 of 2000 MB'
+        >>> Room(1_700 << 20, 2_000 << 20).words, Room(1, 1 << 20).words
+        ('1700 of 2000 MB', '1 of 1 MB')
         """
-        return f"{self.used // MEGABYTE} of {self.most // MEGABYTE} MB"
+        return f"{-(-self.used // MEGABYTE)} of {self.most // MEGABYTE} MB"
 
 
 def of_refit(session: Session, pk: int, most_mb: int) -> Room:
@@ -64,7 +64,7 @@ def sent_by(session: Session, secret: int, more: int, most_mb: int) -> None:
     """Count what a link sends. Raises RefitFaults for more than it may; that is not counted."""
     used = session.scalars(select(SecretRow.sent_bytes).where(SecretRow.pk == secret).with_for_update()).one()
     if used + more > most_mb * MEGABYTE:
-        told = f"this address has sent {used // MEGABYTE} of {most_mb} MB; send the rest without a photo, and ask the boat for a new address"
+        told = f"this address has sent {Room(used, most_mb * MEGABYTE).words}; send the rest without a photo, and ask the boat for a new address"
         raise RefitFaults([Fault("photo", told)])
     session.execute(update(SecretRow).where(SecretRow.pk == secret).values(sent_bytes=used + more))
 

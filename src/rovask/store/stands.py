@@ -59,7 +59,7 @@ def figures(session: Session) -> list[tuple[str, str, Mapping[str, float]]]:
     out = outbox.numbers(session)
     return [
         ("rovask_queue_waiting", "Jobs that wait for a worker, by queue", waits),
-        ("rovask_queue_oldest_seconds", "How long the oldest has waited", {"any": oldest_waits(session)}),
+        ("rovask_queue_oldest_seconds", "Seconds the oldest job has waited", {"any": oldest_waits(session)}),
         ("rovask_workers", "Workers seen in the last minute", {"alive": float(workers_alive(session))}),
         (
             "rovask_outbox",

@@ -60,5 +60,5 @@ def send_order(settings: Settings, pk: int, key: str, line: Line | None = None) 
         desk.run(ROVASK, SettleOut(mark, OutState.REFUSED, str(error)))
         return "not taken"
     desk.act(ROVASK, pk, ConfirmOrder(key, found.number, OrderState.ACKNOWLEDGED, found.expected))
-    desk.run(ROVASK, SettleOut(mark, OutState.TAKEN, f"taken as {found.number}"))
+    desk.run(ROVASK, SettleOut(mark, OutState.TAKEN, f"as {found.number}"))
     return "taken"

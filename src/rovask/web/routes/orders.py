@@ -21,9 +21,10 @@ from rovask.core.refit.model import Order, OrderLine, Photo, Receipt, Refit
 from rovask.core.refit.stores.choices import Condition, Lies, OrderState, Remedy
 from rovask.desk.commands.orders import PlaceOrder, Receive, StepOrder, TryDelivery
 from rovask.desk.rights import Right
+from rovask.store import outbox
 from rovask.store.errors import NotFound
 from rovask.web.acting import acted, back_to, let_in, on_to, picture_in
-from rovask.web.asking import Pk, RecordId
+from rovask.web.asking import Pk, RecordId, desk_of
 from rovask.web.page import Page, page_here
 from rovask.web.rendering import render
 from rovask.web.security import Form, Who
@@ -187,9 +188,16 @@ def order(request: Request, who: Who, pk: Pk, key: RecordId) -> Response:
         ],
         at=page.plan.by_task(),
         by_service=any(row.by_service and row.name.casefold() == one.supplier.casefold() for row in page.refit.suppliers),
+        handed=_handed(request, pk, key),
         tab="orders",
     )  # fmt: skip
     return render(request, "order.html", context)
+
+
+def _handed(request: Request, pk: int, key: str) -> bool:
+    """Whether it waits to be sent from here: one that came with a file was handed over elsewhere, if at all."""
+    with desk_of(request).looking() as session:
+        return outbox.waiting(session, pk, key) is not None
 
 
 @router.post("/r/{pk}/order/{key}/step")

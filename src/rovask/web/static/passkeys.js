@@ -45,8 +45,9 @@ const WHY = {
 // A form is there once its device can do it; pages are swapped in place, so each is looked at as it comes.
 function look() {
   for (const form of document.querySelectorAll("form[data-passkey]")) {
-    form.hidden = !there();
-    if (there() && !named()) told(form, "Passkeys want a name in the address, not numbers: open Rovask as localhost, or under its own name.");
+    form.hidden = !there() || !named();
+    const why = document.querySelector("[data-passkey-why]");
+    if (why) why.hidden = !there() || named();
   }
 }
 
