@@ -32,9 +32,9 @@ def words(text: str) -> str:
 def test_the_search_is_asked_for_told_and_stopped(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
     assert "No better plan has been looked for" in words(sailor.get(f"/r/{demo_pk}/search").text)
     assert sailor.post(f"/r/{demo_pk}/search/start", {"seconds": "120"}).status_code == 303
-    assert "waits for the worker" in words(sailor.get(f"/r/{demo_pk}/search").text)
+    assert "waits for a worker" in words(sailor.get(f"/r/{demo_pk}/search").text)
     assert sailor.post(f"/r/{demo_pk}/search/stop").status_code == 303
-    assert "waits for the worker" not in words(sailor.get(f"/r/{demo_pk}/search").text)
+    assert "waits for a worker" not in words(sailor.get(f"/r/{demo_pk}/search").text)
     search(settings, demo_pk, 2)
     told = words(sailor.get(f"/r/{demo_pk}/slip").text)
     assert "better found" in told or "proven the best" in told

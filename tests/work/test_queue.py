@@ -17,10 +17,14 @@ from pathlib import Path
 import pytest
 from sqlalchemy import text
 
+from rovask.desk.command import Actor
+from rovask.desk.commands.house import LiftStarving
+from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.start import postgres
 from rovask.start.children import Book, Command, Mind
 from rovask.start.sockets import free_port
+from rovask.store import queue as wishes
 from rovask.store.database import sessions_for, transaction
 from rovask.store.migrate import migrate
 from rovask.web.app import create_app
@@ -89,6 +93,44 @@ def test_work_of_a_dead_worker_is_taken_up_again_but_not_for_ever(settings: Sett
     with ThreadPoolExecutor(1) as pool:  # the browser tests' event loop runs in this thread
         pool.submit(lambda: asyncio.run(look())).result()
     assert status(settings, job) == then
+
+
+def test_who_acted_last_is_searched_first_nobody_for_ever_and_shorter_the_more_wait(settings: Settings) -> None:
+    def next_ones(count: int) -> list[int]:
+        """Which refits a worker takes up, by procrastinate's own function."""
+        fetch = text("select (procrastinate_fetch_job_v2(array['plans']::varchar[], :worker)).args ->> 'pk'")
+        with transaction(settings.database_url) as session:
+            worker = session.scalar(
+                text("insert into procrastinate_workers (last_heartbeat) values (now()) returning id")
+            )
+            return [int(session.scalar(fetch, {"worker": worker})) for _ in range(count)]
+
+    with transaction(settings.database_url) as session:
+        session.execute(text("delete from procrastinate_jobs"))
+        session.execute(text("delete from procrastinate_workers"))
+    for pk in (901, 902, 903, 904):
+        with transaction(settings.database_url) as session:
+            wishes.wish_for_search(session, pk)
+            wishes.wish_for_search(session, pk)  # tapped twice: once in the queue
+        time.sleep(1.05)
+    with transaction(settings.database_url) as session:
+        assert wishes.waiting(session) == 4
+        session.execute(
+            text(
+                "update procrastinate_events set at = now() - interval '5 minutes' where job_id = "
+                "(select id from procrastinate_jobs where args ->> 'pk' = '902')"
+            )
+        )
+    Desk(settings).run(Actor(None), LiftStarving())
+    assert next_ones(4) == [902, 904, 903, 901]
+    with transaction(settings.database_url) as session:
+        session.execute(text("delete from procrastinate_jobs"))
+        session.execute(text("delete from procrastinate_workers"))
+    shares = [wishes.fair_seconds(60, many, 2) for many in range(300)]
+    assert shares == sorted(shares, reverse=True)
+    assert (shares[0], min(shares)) == (60, wishes.LEAST_SECONDS)
+    # forty that wait are all searched within what two workers have in usual times of one, or at the least each may take
+    assert sum(shares[many] for many in range(41)) / 2 < 60 * 5
 
 
 def test_what_dies_is_started_again_and_what_is_stopped_is_not(settings: Settings, tmp_path: Path) -> None:

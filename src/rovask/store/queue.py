@@ -22,18 +22,39 @@ WAITING = (
 )
 _ALONE = text("select pg_advisory_xact_lock(hashtextextended(:queueing_lock, 0))")
 _DEFER = text(  # procrastinate's own function, with a row of its type, as its package calls it
-    "select procrastinate_defer_jobs_v1(array[row(:queue, :task, 0, :lock, :queueing_lock, cast(:args as jsonb), null)]"
+    "select procrastinate_defer_jobs_v1(array[row(:queue, :task, coalesce(cast(:priority as integer), "
+    "cast(extract(epoch from now()) - 1700000000 as integer)), :lock, :queueing_lock, cast(:args as jsonb), null)]"
     "::procrastinate_job_to_defer_v1[]) where not exists "
     "(select from procrastinate_jobs where queueing_lock = :queueing_lock and status = 'todo')"
 )
 
 
-def _defer(session: Session, queue: str, task: str, lock: str, queueing_lock: str, args: Mapping[str, Any]) -> None:
+# Whoever acted last is searched first; what has waited long comes before all, so that nobody waits for ever.
+LIFTED = 2_000_000_000
+STARVES_AFTER = 240  # seconds
+_LIFT = text(
+    "update procrastinate_jobs set priority = :lifted where queue_name = :queue and status = 'todo' and priority < :lifted and id in "
+    "(select job_id from procrastinate_events where type = 'deferred' and at < now() - make_interval(secs => :long))"
+)
+LEAST_SECONDS = 4.0
+
+
+def _defer(
+    session: Session,
+    queue: str,
+    task: str,
+    lock: str,
+    queueing_lock: str,
+    args: Mapping[str, Any],
+    priority: int | None = 0,
+) -> None:
     """Have a task done once this transaction is committed, unless the same waits already.
+
+    priority: the higher comes first; None: the later it is wished for, the higher.
 
     In this transaction, so that a change that is kept is followed up and one that isn't leaves no wish behind.
     """
-    values = {"queue": queue, "task": task, "lock": lock, "queueing_lock": queueing_lock}
+    values = {"queue": queue, "task": task, "lock": lock, "queueing_lock": queueing_lock, "priority": priority}
     session.execute(_ALONE, values)  # whoever wishes for the same in this very moment waits for this transaction
     session.execute(_DEFER, values | {"args": json.dumps(dict(args) | {"request": number()})})
 
@@ -43,7 +64,28 @@ def wish_for_search(session: Session, pk: int, seconds: float | None = None) -> 
 
     seconds: how long; None: as the worker's settings say.
     """
-    _defer(session, QUEUE, TASK, lock_of(pk), f"search-{pk}", {"pk": pk, "seconds": seconds})
+    _defer(session, QUEUE, TASK, lock_of(pk), f"search-{pk}", {"pk": pk, "seconds": seconds}, None)
+
+
+def lift_starving(session: Session) -> None:
+    """Put searches that have waited long before all others."""
+    session.execute(_LIFT, {"lifted": LIFTED, "queue": QUEUE, "long": STARVES_AFTER})
+
+
+def waiting(session: Session) -> int:
+    """How many refits wait to be searched."""
+    query = "select count(*) from procrastinate_jobs where queue_name = :queue and status = 'todo'"
+    return int(session.scalar(text(query), {"queue": QUEUE}) or 0)
+
+
+def fair_seconds(usual: float, waiting: int, workers: int) -> float:
+    """How long one refit is searched while others wait: the usual time shared among those that wait, and never next to nothing.
+
+    >>> fair_seconds(60, 0, 1), fair_seconds(60, 2, 1), fair_seconds(60, 5, 2), fair_seconds(60, 200, 2), fair_seconds(2, 9, 1)
+    (60.0, 20.0, 17.142857142857142, 4.0, 2.0)
+    """
+    workers = max(workers, 1)
+    return float(min(max(usual * workers / (workers + waiting), LEAST_SECONDS), usual))
 
 
 def wish_to_send(session: Session, pk: int, order: str) -> None:

@@ -19,9 +19,11 @@ from procrastinate.jobs import Status as JobStatus
 
 from rovask.desk.callbacks import do_what_was_told
 from rovask.desk.command import Actor
+from rovask.desk.commands.house import LiftStarving
 from rovask.desk.commands.post import SendForgotten
 from rovask.desk.door import Desk
 from rovask.settings import Settings
+from rovask.store.database import reading
 from rovask.store.queue import (
     CHOICE_QUEUE,
     DATE_TASK,
@@ -34,8 +36,11 @@ from rovask.store.queue import (
     SEND_QUEUE,
     SEND_TASK,
     TASK,
+    fair_seconds,
+    waiting,
 )
 from rovask.store.request_number import NUMBER
+from rovask.store.stands import workers_alive
 from rovask.work import tryers
 from rovask.work.choices import lay, look_for_date
 from rovask.work.house import keep_house
@@ -69,7 +74,7 @@ def queue_app(settings: Settings) -> App:
     @app.task(name=TASK, queue=QUEUE)
     def search_task(pk: int, seconds: float | None = None, request: str = "") -> None:
         NUMBER.set(request)
-        found = search(settings, pk, settings.search_seconds if seconds is None else seconds)
+        found = search(settings, pk, _fair(settings) if seconds is None else seconds)
         log.info("refit %s: %s better plans kept", pk, found)
 
     @app.task(name=SEND_TASK, queue=SEND_QUEUE, retry=RetryStrategy(max_attempts=SEND_ATTEMPTS, exponential_wait=5))
@@ -101,6 +106,12 @@ def queue_app(settings: Settings) -> App:
     return app
 
 
+def _fair(settings: Settings) -> float:
+    """How long this search may take, with those that wait for one."""
+    with reading(settings.database_url) as session:
+        return fair_seconds(settings.search_seconds, waiting(session), workers_alive(session))
+
+
 async def take_up_again(app: App) -> None:
     """Take up what killed workers left behind; what has killed several is given up, for it would kill the next."""
     for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER.total_seconds()):
@@ -126,6 +137,7 @@ def _post(settings: Settings) -> None:
     """Do what was told and is due; have sent what waits and nobody is about to send."""
     desk = Desk(settings)
     do_what_was_told(desk)
+    desk.run(ROVASK, LiftStarving())
     desk.run(ROVASK, SendForgotten(FORGOTTEN_AFTER.total_seconds(), SEND_ATTEMPTS))
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from rovask.desk.command import DirectCommand, Scene
-from rovask.store import house
+from rovask.store import house, queue
 
 
 @dataclass(frozen=True)
@@ -16,6 +16,15 @@ class ExpireOld(DirectCommand):
     def run(self, scene: Scene, pk: int) -> Mapping[str, int]:
         """How much of each."""
         return house.expire(scene.session, scene.clock)
+
+
+@dataclass(frozen=True)
+class LiftStarving(DirectCommand):
+    """Let whoever has waited long for a search have the next one."""
+
+    def run(self, scene: Scene, pk: int) -> None:
+        """Lifted."""
+        queue.lift_starving(scene.session)
 
 
 @dataclass(frozen=True)
