@@ -46,7 +46,7 @@ class Clock:
 @pytest.fixture
 def played(database: str, day_9: datetime, state, demo: Refit) -> Iterator[tuple[str, Settings, int]]:  # type: ignore[no-untyped-def]
     """A demo on a server of its own, whose clock this test moves."""
-    settings = Settings(database_url=database, now=day_9, state=state)
+    settings = Settings(database_url=database, now=day_9, state=state, idle_days=60)  # weeks pass between two clicks
     pk = kept_for_both(settings, demo)
     sock = socket.create_server(("127.0.0.1", 0))
     server = uvicorn.Server(uvicorn.Config(create_app(settings), log_level="warning", lifespan="off"))
