@@ -24,7 +24,7 @@ _OF_A_REFIT = re.compile(r"/r/([0-9]{1,9})/")
 async def kept_to_send_again(request: Request, status: int, title: str, message: str) -> Response:
     """A fault page that holds what was typed, to be sent again."""
     who = getattr(request.state, "who", None)
-    fields = await typed_in(request) if who is not None else []
+    fields = await typed_in(request)
     context = {
         "title": title,
         "message": message,
