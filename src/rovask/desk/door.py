@@ -34,7 +34,7 @@ from rovask.formats.photo import Picture
 from rovask.settings import Settings
 from rovask.store import accounts, plans, quotas, recipes, refits, sendings
 from rovask.store.account_tables import MemberRow, Membership
-from rovask.store.database import home_of, reading, transaction
+from rovask.store.database import allow_seconds, home_of, reading, transaction
 from rovask.store.errors import Conflict, NotFound
 from rovask.store.glance import Glance, glance
 from rovask.store.photos import photo_store
@@ -64,6 +64,7 @@ class Desk:
     def __init__(self, settings: Settings) -> None:
         self.settings = settings
         self.url = settings.database_url
+        allow_seconds(settings.statement_seconds, settings.lock_seconds)
         self.planning = Planning(self.url)
         self.photos = photo_store(settings.state, settings.photos_url, settings.photos_endpoint, settings.photos_region)
 

@@ -17,7 +17,6 @@ from rovask.desk.door import Desk
 from rovask.desk.helpers import Helpers
 from rovask.desk.limits import Limits
 from rovask.settings import Settings
-from rovask.store.database import allow_seconds
 from rovask.store.in_memory import allow
 from rovask.web.assets import STATIC
 from rovask.web.events import Bell
@@ -121,7 +120,6 @@ def create_app(settings: Settings, lifespan: Lifespan[FastAPI] | None = None) ->
     app = FastAPI(title="Rovask", openapi_url=None, docs_url=None, redoc_url=None, lifespan=lifespan)
     app.state.settings = settings
     allow(settings.memory_mb)
-    allow_seconds(settings.statement_seconds, settings.lock_seconds)
     app.state.desk = Desk(settings)
     app.state.helpers = Helpers(settings.database_url, settings.helpers, settings.settling_seconds)
     app.state.limits = Limits(app.state.desk)
