@@ -24,6 +24,7 @@ from rovask.store.account_tables import AccountRow, Membership
 from rovask.store.database import transaction
 from rovask.store.history import history
 from rovask.store.safety_tables import Happened, JournalRow, RecoveryCodeRow
+from rovask.store.stands import numbers, refit_sizes
 from rovask.web.app import create_app
 from tests.acts import ROVASK, kept_of
 from tests.conftest import Browser, Sailor, kept_for_both
@@ -322,7 +323,9 @@ def test_an_operator_sees_how_it_fares_and_nothing_of_what_a_refit_says(
         session.get_one(AccountRow, runs.account).operator = True
     page = runs.get("/operator").text
     assert "Runs it" in page
-    assert f">{pk}</td>" in page
+    with Desk(settings).looking() as session:
+        assert pk in {one.pk for one in refit_sizes(session)}
+        assert f"{numbers(session, settings.clock())['refits']}</dd>" in page
     assert demo.name not in page
     assert demo.boat.name not in page
     assert runs.get(f"/r/{pk}/morning").status_code == 404

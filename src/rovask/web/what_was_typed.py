@@ -62,7 +62,9 @@ async def typed_in(request: Request) -> list[tuple[str, str]]:
         return []
     if "rovask.typed" not in request.scope:
         try:
-            remember_typed(request, await request.form(max_files=8, max_fields=4000))
+            form = await request.form(max_files=8, max_fields=4000)
+            remember_typed(request, form)
+            await form.close()
         except (HTTPException, ClientDisconnect, RuntimeError):  # no form, broken, or read already by what failed
             return []
     kept: list[tuple[str, str]] = request.scope["rovask.typed"]
