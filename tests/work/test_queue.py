@@ -25,6 +25,7 @@ from rovask.start import postgres
 from rovask.start.children import Book, Command, Mind
 from rovask.start.sockets import free_port
 from rovask.store import queue as wishes
+from rovask.store import stands
 from rovask.store.database import sessions_for, transaction
 from rovask.store.migrate import migrate
 from rovask.web.app import create_app
@@ -226,3 +227,7 @@ def wait_until(true: Callable[[], bool], seconds: float = 20) -> None:
     while not true():
         assert time.monotonic() < deadline
         time.sleep(0.1)
+
+
+def test_a_worker_is_counted_once_however_many_hearts_it_has() -> None:
+    assert len(queue.QUEUES) == stands.QUEUES
