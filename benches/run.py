@@ -7,6 +7,7 @@ browser: from a click to the new verdict on the page, in Chromium.
 books: server time of the pages of Stores and Purse with 5,000 entries, 800 parts and 300 orders.
 previews: anybody's page while forty previews of one boat are asked for (previews.py).
 boats: the pages round forty boats against one (boats.py).
+marina: two hundred boats, twenty people, two web processes and two workers; ten minutes (marina.py).
 broken: first plan and verdict of refits in which something can't be.
 against: this checkout against another one, in turns (against.py); for a machine whose speed changes.
 odds: how long playing a plan thousands of times takes, and its memory (odds.py).
@@ -74,12 +75,14 @@ def run(what: str, seconds: float = 60.0, every: int = 1, other: Path | None = N
     from benches.choice import choice
     from benches.effects import effects
     from benches.foresight import foresight, surer_plans
+    from benches.marina import marina
     from benches.odds import odds
     from benches.planner import SECTIONS
     from benches.previews import previews
 
     benches: dict[str, Callable[[], list[bool]]] = {
         "boats": boats,
+        "marina": marina,
         "previews": previews,
         "first": first_plans,
         "broken": broken,

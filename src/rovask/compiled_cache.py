@@ -13,20 +13,22 @@ import os
 from pathlib import Path
 
 PLANNER, ODDS = (Path(__file__).parent / "core" / room for room in ("plan", "odds"))
+NUMBERS = ("arrays.py", "net.py")  # what is compiled has these built in
 
 
-def keep_by_text() -> None:
-    """Point NUMBA_CACHE_DIR at the folder of this very planner, once; before numba is imported."""
-    base = os.environ.get("NUMBA_CACHE_DIR")
-    if not base or os.environ.get("ROVASK_COMPILED") == base:
-        return
+def text_of_the_compiled() -> str:
+    """A short mark of all that is compiled: sixteen hexadecimal figures."""
     text = hashlib.sha256()
     for path in (*sorted(PLANNER.rglob("*.py")), *sorted(ODDS.rglob("*.py"))):
         source = path.read_bytes()
-        if b"compiled" in source or path.name in (
-            "arrays.py",
-            "net.py",
-        ):  # what is compiled, and the numbers it has built in
+        if b"compiled" in source or path.name in NUMBERS:
             text.update(source)
-    where = str(Path(base) / text.hexdigest()[:16])
-    os.environ["NUMBA_CACHE_DIR"] = os.environ["ROVASK_COMPILED"] = where
+    return text.hexdigest()[:16]
+
+
+def keep_by_text() -> None:
+    """Point NUMBA_CACHE_DIR at the folder of this very planner, before numba is imported; a child process finds it as it is."""
+    base = os.environ.get("NUMBA_CACHE_DIR")
+    mark = text_of_the_compiled() if base else ""
+    if base and Path(base).name != mark:
+        os.environ["NUMBA_CACHE_DIR"] = str(Path(base) / mark)

@@ -21,8 +21,8 @@ from rovask.desk.commands.plan import AskForSearch
 from rovask.desk.door import Desk
 from rovask.settings import Settings
 from rovask.start import postgres
+from rovask.start.beginning import load_demo
 from rovask.start.errors import StartError
-from rovask.start.serve import load_demo
 from rovask.start.sockets import listening_socket
 from rovask.store import refits
 from rovask.store.database import sessions_for, transaction

@@ -9,27 +9,22 @@ waits. What was asked of a refit that has changed since is given up.
 from __future__ import annotations
 
 import logging
-import multiprocessing
 import os
 import pickle
-import signal
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import Future, ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
-from contextlib import suppress
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import partial
 from io import BytesIO
 from itertools import count as count_up
-from multiprocessing.connection import Connection
-from multiprocessing.synchronize import Event
 from typing import Any
 
 from sqlalchemy.exc import SQLAlchemyError
 
 from rovask.core.explain.search import Halt, Halted, Search
+from rovask.own_process import OwnProcess, ProcessDied, when_halted
 from rovask.store import answers
 from rovask.store.answers import Question
 from rovask.store.database import reading, transaction
@@ -38,8 +33,6 @@ log = logging.getLogger("rovask.desk")
 
 TRIES = 2  # of a question whose process was killed
 BEHIND_THE_PAGES = 3  # nice: the pages have the larger share of the processors
-LOOK_EVERY = 0.1  # seconds
-_EVENTS: list[Event] = []  # in a helper: one for each process, set when what it works at is given up
 
 
 @dataclass(eq=False)
@@ -113,10 +106,9 @@ class Helpers:
         self._served: dict[int, int] = {}  # when a refit had its last turn: the number of its question then
         self._numbers = count_up(1)
         self._running: dict[int, _Job] = {}  # by slot
-        self._pool: ProcessPoolExecutor | None = None
-        self._halts: list[Event] = []
+        self._processes = [OwnProcess(os.nice, BEHIND_THE_PAGES) for _ in range(count)]
+        self._threads: ThreadPoolExecutor | None = None  # one waits for each process
         self._closed = False
-        self._lifeline: tuple[Connection, Connection]  # theirs and ours: when ours is closed, in whatever way, they end
 
     def kept(self, pk: int, change: int) -> Kept:
         """The answers that are kept of a refit as it stood after one change."""
@@ -153,7 +145,7 @@ class Helpers:
                 self._jobs.pop((job.question, job.search), None)
             for job in running:
                 if job.search and job.slot >= 0:
-                    self._halts[job.slot].set()
+                    self._processes[job.slot].halt(job.number)
         for job in running:
             job.halt.pull()
         for job in waiting:
@@ -162,18 +154,18 @@ class Helpers:
     def warm(self) -> None:
         """Have the processes there before anybody asks."""
         with self._lock:
-            if self.count:
-                for _ in range(self.count):
-                    self._started().submit(_ready)
+            for process in self._processes:
+                self._started().submit(process.do, 0, _ready)
 
     def close(self) -> None:
         """End the processes."""
         with self._lock:
-            pool, self._pool, self._closed = self._pool, None, True
+            threads, self._threads, self._closed = self._threads, None, True
             self._waiting.clear()
-        if pool is not None:
-            self._lifeline[1].close()
-            pool.shutdown(wait=False, cancel_futures=True)
+        for process in self._processes:
+            process.close()
+        if threads is not None:
+            threads.shutdown(wait=False, cancel_futures=True)
 
     def _at_once(self, job: _Job) -> None:
         try:
@@ -183,13 +175,10 @@ class Helpers:
             with self._lock:
                 self._jobs.pop((job.question, job.search), None)
 
-    def _started(self) -> ProcessPoolExecutor:
-        if self._pool is None:
-            context = multiprocessing.get_context("spawn")
-            self._halts = [context.Event() for _ in range(self.count)]
-            self._lifeline = context.Pipe(duplex=False)
-            self._pool = ProcessPoolExecutor(self.count, context, _begin, (self._lifeline[0], self._halts))
-        return self._pool
+    def _started(self) -> ThreadPoolExecutor:
+        if self._threads is None:
+            self._threads = ThreadPoolExecutor(self.count, "rovask-helper")
+        return self._threads
 
     def _takes(self, slot: int, job: _Job) -> bool:
         """Whether a process may work at it: where there are several, the first is there for what is known in a moment."""
@@ -225,16 +214,9 @@ class Helpers:
         return begun
 
     def _begun(self, job: _Job) -> Future[Any]:
-        """A question handed to its process; where the processes have died and nobody was told yet, to new ones."""
+        """A question handed to its process."""
         seconds = self.seconds if job.search else 0.0
-        for _ in range(TRIES):
-            pool = self._started()
-            self._halts[job.slot].clear()
-            try:
-                return pool.submit(_worked, job.slot, job.work, seconds)
-            except BrokenProcessPool:
-                self._pool = None
-        return self._started().submit(_worked, job.slot, job.work, seconds)
+        return self._started().submit(self._processes[job.slot].do, job.number, _worked, job.work, seconds)
 
     def _came(self, job: _Job, came: Future[Any]) -> None:
         error = came.exception() if not came.cancelled() else Halted()
@@ -243,9 +225,7 @@ class Helpers:
         with self._lock:
             self._running.pop(job.slot, None)
             job.slot = -1
-            if isinstance(error, BrokenProcessPool):
-                self._pool = None
-            again = isinstance(error, BrokenProcessPool) and job.tries < TRIES and not self._closed
+            again = isinstance(error, ProcessDied) and job.tries < TRIES and not self._closed
             if again:
                 self._waiting.setdefault(job.question.pk, []).append(job)
             else:
@@ -266,38 +246,13 @@ class Helpers:
             log.warning("an answer could not be kept: %s", error)
 
 
-def _begin(lifeline: Connection, events: list[Event]) -> None:
-    """In a helper, before its first question."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C reaches it through the one that started it
-    _EVENTS[:] = events
-    os.nice(BEHIND_THE_PAGES)
-    threading.Thread(target=end_with, args=(lifeline,), name="rovask-lifeline", daemon=True).start()
-
-
-def end_with(lifeline: Connection) -> None:
-    """Wait until whoever holds the other end of a pipe is gone, and end with them."""
-    with suppress(EOFError, OSError):
-        lifeline.recv_bytes()  # nobody sends: it ends with the process that holds the other end
-    os._exit(1)
-
-
 def _ready() -> None:
     """What every question needs is there."""
 
 
-def _worked(slot: int, work: Callable[..., Any], seconds: float) -> Any:
+def _worked(work: Callable[..., Any], seconds: float) -> Any:
     if not seconds:
         return work()
-    halt, over = Halt(), threading.Event()
-
-    def watch() -> None:
-        while not over.is_set():
-            if _EVENTS[slot].wait(LOOK_EVERY):
-                halt.pull()
-                return
-
-    threading.Thread(target=watch, daemon=True).start()
-    try:
-        return work(Search(seconds, time.monotonic, halt))
-    finally:
-        over.set()
+    halt = Halt()
+    when_halted(halt.pull)
+    return work(Search(seconds, time.monotonic, halt))

@@ -7,17 +7,14 @@ else notices. The processes are kept for the next file, and end with the one the
 
 from __future__ import annotations
 
-import os
+import queue
 import resource
-import threading
-import time
 from collections.abc import Callable
-from concurrent.futures import Future, ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
-from multiprocessing import get_context
+from contextlib import suppress
 from typing import Any, TypeVar
 
 from rovask.core.plain.faults import Fault, RefitFaults
+from rovask.own_process import OwnProcess, ProcessDied
 
 Found = TypeVar("Found")
 
@@ -27,8 +24,7 @@ MOST_SECONDS = 20  # of computing, for one file
 TRIES = 2  # for a file that was read while another one ended the reader
 BROKEN = "the file is damaged and can't be read; save it again, or choose another. Nothing else you typed is lost."
 
-_GUARD = threading.Lock()
-_POOL: list[ProcessPoolExecutor] = []
+_READERS: queue.SimpleQueue[OwnProcess] = queue.SimpleQueue()  # those that read nothing now
 
 
 def apart(read: Callable[..., Found], *arguments: Any, path: str = "file") -> Found:
@@ -36,53 +32,30 @@ def apart(read: Callable[..., Found], *arguments: Any, path: str = "file") -> Fo
 
     read: a function of a module, with arguments that can be handed over. path: the field a fault belongs to.
     """
-    for _ in range(TRIES):
-        pool = _pool()
-        try:
-            future: Future[Found] = pool.submit(_limited, read, arguments)
-        except BrokenProcessPool:  # a reader has died since the last file
-            _forget(pool)
-            continue
-        error = future.exception()
-        if error is None:
-            return future.result()
-        if isinstance(error, RefitFaults):
-            raise RefitFaults(error.faults)  # without the other process's traceback
-        if not isinstance(error, BrokenProcessPool):
-            break
-        _forget(pool)
+    reader = _READERS.get()
+    try:
+        for _ in range(TRIES):
+            with suppress(ProcessDied):
+                good, came = reader.ask(1, _limited, read, arguments)
+                if good:
+                    found: Found = came
+                    return found
+                if isinstance(came, RefitFaults):
+                    raise RefitFaults(came.faults)  # without the other process's traceback
+                break
+    finally:
+        _READERS.put(reader)
     raise RefitFaults([Fault(path, BROKEN)])
 
 
-def _pool() -> ProcessPoolExecutor:
-    with _GUARD:
-        if not _POOL:
-            _POOL.append(
-                ProcessPoolExecutor(
-                    READERS, mp_context=get_context("spawn"), initializer=_begin, initargs=(os.getpid(),)
-                )
-            )
-        return _POOL[0]
-
-
-def _forget(pool: ProcessPoolExecutor) -> None:
-    with _GUARD:
-        if pool in _POOL:
-            _POOL.remove(pool)
-    pool.shutdown(wait=False, cancel_futures=True)
-
-
-def _begin(parent: int) -> None:
-    """In the reader: so much memory and no more, and an end with the process it belongs to, however that went."""
+def _begin() -> None:
+    """In the reader: so much memory and no more."""
     resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
-    def watch() -> None:
-        while os.getppid() == parent:
-            time.sleep(1)
-        os._exit(1)
 
-    threading.Thread(target=watch, name="rovask-parent", daemon=True).start()
+for _ in range(READERS):
+    _READERS.put(OwnProcess(_begin))
 
 
 def _limited(read: Callable[..., Found], arguments: tuple[Any, ...]) -> Found:

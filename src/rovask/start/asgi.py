@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import gc
+import logging
 
 from fastapi import FastAPI
 from starlette.types import Lifespan
 
 from rovask.settings import Settings
+from rovask.start.compiling import compile_first
 from rovask.start.logs import begin_log
 from rovask.start.named import needing_database
 from rovask.web.app import create_app, helped
@@ -25,4 +27,5 @@ def application() -> FastAPI:
     """The pages on ROVASK_DATABASE_URL. Raises StartError without one."""
     settings = needing_database()
     begin_log(settings.log)
+    compile_first(logging.getLogger("rovask.start").warning)
     return app_for(settings, helped)

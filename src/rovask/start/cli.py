@@ -293,7 +293,7 @@ def bench(
     what: Annotated[
         str,
         typer.Argument(
-            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, previews, browser, effects, odds, choice, foresight, surer, against"
+            help="planner (or first, improve, replan, instances, beside), broken, pages, books, boats, marina, previews, browser, effects, odds, choice, foresight, surer, against"
         ),
     ] = "planner",
     other: Annotated[
@@ -329,13 +329,15 @@ def warm() -> None:
     from rovask.core.odds.odds import odds_of
     from rovask.core.plan.planner import plan_and_judge
     from rovask.formats.refit_file import read_refit
-    from rovask.start.serve import DEMO_FILE
+    from rovask.start.beginning import DEMO_FILE
+    from rovask.start.compiling import mark_compiled
 
     refit = read_refit(DEMO_FILE.read_bytes()).refit
     planned = plan_and_judge(refit, refit.haul_at, starts=2)
     later = refit.grown(launch_at=refit.launch_at + timedelta(days=1))
     compare(refit, later, refit.haul_at, planned.plan, Search(1.0, time.monotonic))
     odds_of(refit, planned.plan, runs=100)
+    mark_compiled()
 
 
 def main() -> None:

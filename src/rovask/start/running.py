@@ -16,12 +16,14 @@ import typer
 
 from rovask.settings import Settings
 from rovask.start.children import end_with_parent
+from rovask.start.compiling import compile_first
 from rovask.start.errors import StartError
 from rovask.start.logs import begin_log
 from rovask.start.named import any_database, needing_database
 
 BEHIND_THE_PAGES = 3  # nice: the search leaves the pages the larger share of the processors
 OTHER_SCHEMA = 3
+KEPT_OPEN = 75  # seconds: longer than a proxy keeps a line to it, or what it sends meets a line that was just closed
 
 
 def _needing_schema(settings: Settings) -> None:
@@ -53,12 +55,14 @@ def web(
     begin_log(settings.log)
     _needing_schema(settings)
     end_with_parent()
+    compile_first(lambda words: typer.echo(words, err=True))
     sock = listening_socket(settings.host, settings.port)
     config = uvicorn.Config(
         app_for(settings, helped),
         log_config=None,
         access_log=False,
         timeout_graceful_shutdown=10,
+        timeout_keep_alive=KEPT_OPEN,
         proxy_headers=False,  # the application knows whom it trusts
     )
     typer.echo(f"Rovask's pages are served on port {settings.port} of {settings.host}.", err=True)
@@ -77,6 +81,7 @@ def worker() -> None:
     begin_log(settings.log)
     _needing_schema(settings)
     end_with_parent()
+    compile_first(lambda words: typer.echo(words, err=True))
     os.nice(BEHIND_THE_PAGES)
     loop = asyncio.new_event_loop()
     loop.run_until_complete(run_worker(settings))
@@ -114,7 +119,7 @@ def link(
     base: Annotated[str, typer.Option(help="address the pages are served under")] = "",
 ) -> None:
     """A link that signs somebody in, once within a day: who may run this may do with Rovask as they like anyway."""
-    from rovask.start.serve import start_link
+    from rovask.start.beginning import start_link
     from rovask.store import accounts
     from rovask.store.database import transaction
 

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 import logging
-import multiprocessing
 import os
 import pickle
-import signal
+import queue
 import tempfile
 import threading
 from collections.abc import Iterator, Sequence
-from concurrent.futures import ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from datetime import datetime
-from multiprocessing.connection import Connection
 from pathlib import Path
 
 from rovask.core.choice.levers import Lever
@@ -23,12 +20,13 @@ from rovask.core.plan.planner import Planned
 from rovask.core.recipes.common import Library
 from rovask.core.refit.model import Refit
 from rovask.desk.acts import pulling
-from rovask.desk.helpers import BEHIND_THE_PAGES, end_with
+from rovask.desk.helpers import BEHIND_THE_PAGES
+from rovask.own_process import OwnProcess, ProcessDied
 
 log = logging.getLogger("rovask.work")
 
 _LOCK = threading.Lock()
-_POOLS: list[tuple[ProcessPoolExecutor, Connection]] = []  # of this process: the one there is, and its lifeline
+_PROCESSES: list[OwnProcess] = []  # of this process, begun by its first search
 _TRIERS: dict[str, Trier] = {}  # in a process of the pool: what it tries on, by the file it was read from
 
 
@@ -47,12 +45,22 @@ class Tryers:
         return self._all([(self.body, sorted(one), MANY, True) for one in sets])
 
     def _all(self, asked: list[tuple[str, list[str], int, bool]]) -> list[Tried | None]:
-        try:
-            return list(_pool(self.count).map(_tried, asked))
-        except BrokenProcessPool:
-            log.warning("a process that tried ways was killed; what it tried is tried again")
-            close()
-            return list(_pool(self.count).map(_tried, asked))
+        free: queue.SimpleQueue[OwnProcess] = queue.SimpleQueue()
+        for process in _processes(self.count):
+            free.put(process)
+
+        def one(asking: tuple[str, list[str], int, bool]) -> Tried | None:
+            process = free.get()
+            try:
+                return process.do(1, _tried, asking)
+            except ProcessDied:
+                log.warning("a process that tried ways was killed; what it tried is tried again")
+                return process.do(1, _tried, asking)
+            finally:
+                free.put(process)
+
+        with ThreadPoolExecutor(self.count) as threads:
+            return list(threads.map(one, asked))
 
 
 def pulled_on(
@@ -76,25 +84,16 @@ def tryers(
 def close() -> None:
     """End the processes."""
     with _LOCK:
-        for pool, lifeline in _POOLS:
-            lifeline.close()
-            pool.shutdown(wait=False, cancel_futures=True)
-        _POOLS.clear()
+        for process in _PROCESSES:
+            process.close()
+        _PROCESSES.clear()
 
 
-def _pool(count: int) -> ProcessPoolExecutor:
+def _processes(count: int) -> list[OwnProcess]:
     with _LOCK:
-        if not _POOLS:
-            context = multiprocessing.get_context("spawn")
-            theirs, ours = context.Pipe(duplex=False)
-            _POOLS.append((ProcessPoolExecutor(count, context, _begin, (theirs,)), ours))
-        return _POOLS[0][0]
-
-
-def _begin(lifeline: Connection) -> None:
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    os.nice(BEHIND_THE_PAGES)
-    threading.Thread(target=end_with, args=(lifeline,), name="rovask-lifeline", daemon=True).start()
+        while len(_PROCESSES) < count:
+            _PROCESSES.append(OwnProcess(os.nice, BEHIND_THE_PAGES))
+        return _PROCESSES[:count]
 
 
 def _tried(asked: tuple[str, list[str], int, bool]) -> Tried | None:
