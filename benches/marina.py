@@ -44,7 +44,7 @@ LOOKS = (
 )
 RECIPES = ("bottom-coating", "bilge-pumps", "anodes", "hatches", "gas", "chain", "furler", "floors")
 BY_ITSELF = re.compile(r'hx-get="([^"]+/(?:standing\?|effect/)[^"]*)"')
-SETTLING = re.compile(r'id="effect"[^>]*hx-get="([^"]+)"')
+SETTLING = re.compile(r'(?:id="effect"[^>]*|data-waits[^>]*)hx-get="([^"]+)"')
 CSRF = re.compile(r'name="csrf" value="([^"]+)"')
 
 
@@ -221,13 +221,15 @@ def _judged(told: Told, memory: dict[str, dict[str, float]]) -> list[bool]:
 def _memory(pid: int) -> dict[str, float]:
     """Now and at most, of one process, in megabytes; of its children now."""
     lines = dict(line.split(":", 1) for line in Path(f"/proc/{pid}/status").read_text().splitlines())
-    kids = [int(kid) for kid in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+    kids = [int(kid) for each in Path(f"/proc/{pid}/task").glob("*/children") for kid in each.read_text().split()]
     own = {"now_mb": int(lines["VmRSS"].split()[0]) / 1024, "peak_mb": int(lines["VmHWM"].split()[0]) / 1024}
-    return {name: round(value, 1) for name, value in own.items()} | {"children_mb": sum(_resident(kid) for kid in kids)}
+    return {name: round(value, 1) for name, value in own.items()} | {
+        "children_mb": round(sum(map(_resident, kids)), 1)
+    }
 
 
 def _resident(pid: int) -> float:
-    return round(int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * 4096 / (1 << 20), 1)
+    return int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * 4096 / (1 << 20)
 
 
 @contextmanager

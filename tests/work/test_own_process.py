@@ -9,6 +9,7 @@ import sys
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
@@ -63,10 +64,8 @@ def test_killed_in_the_middle_of_its_answer_it_is_told_and_the_next_question_ans
     assert one.do(1, divmod, 7, 2) == (3, 1)
     first = one.do(2, os.getpid)
     for number in range(3, 6):
-        try:  # the rest of the answer may have been there before the end was
+        with suppress(ProcessDied):  # the rest of the answer may have been there before the end was
             assert len(one.do(number, half_an_answer)) == 200_000_000  # type: ignore[arg-type]
-        except ProcessDied:
-            pass
         time.sleep(0.4)
         with_new = next(iter(answers_of(one, number)))
         assert with_new != first

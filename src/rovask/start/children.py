@@ -23,9 +23,10 @@ from typing import Protocol
 from rovask.start.errors import StartError
 
 PARENT = "ROVASK_PARENT"
-LOOK_EVERY = 1.0  # seconds
+LOOK_EVERY = 0.3  # seconds
 ENDS_WITHIN = 5.0  # seconds a child has to end by itself
-MOST_RESTARTS, WITHIN = 5, 120.0  # restarts of one child in so many seconds before it is left alone
+MOST_RESTARTS, WITHIN = 5, 120.0  # restarts of one child in so many seconds before it is left alone for as long,
+STOOD = 20.0  # unless it had run for this many seconds: then it was not its start that failed
 
 
 def began(pid: int) -> str | None:
@@ -52,13 +53,16 @@ def end_with_parent() -> None:
     threading.Thread(target=watch, name="rovask-parent", daemon=True).start()
 
 
-def start(command: list[str], environment: dict[str, str]) -> subprocess.Popen[bytes]:
+def begin_child(
+    command: list[str], environment: dict[str, str], *, stdin: int = subprocess.DEVNULL, pass_fds: tuple[int, ...] = ()
+) -> subprocess.Popen[bytes]:
     """A command of ours as a process of its own, in its own process group, so that Ctrl-C reaches it through us."""
     return subprocess.Popen(
         [sys.executable, "-m", "rovask.start.cli", *command],
         env=os.environ | environment | {PARENT: str(os.getpid())},
         start_new_session=True,
-        stdin=subprocess.DEVNULL,
+        stdin=stdin,
+        pass_fds=pass_fds,
     )
 
 
@@ -102,7 +106,7 @@ class Command:
 
     def start(self) -> None:
         """Start it."""
-        self.process = start(self.command, self.environment())
+        self.process = begin_child(self.command, self.environment())
         self.book.note(self.process.pid)
 
     def stop(self) -> None:
@@ -182,6 +186,8 @@ class Mind:
 
     def _start_again(self, one: Minded) -> None:
         times, now = self.again[one.name], time.monotonic()
+        if times and now - times[-1] > STOOD:
+            times.clear()
         while times and now - times[0] > WITHIN:
             times.popleft()
         if len(times) >= MOST_RESTARTS:

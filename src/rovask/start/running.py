@@ -6,6 +6,7 @@ Exit status: 0 well; 1 looked, and something is wrong; 2 it could not be done; 3
 from __future__ import annotations
 
 import asyncio
+import json
 import os
 import signal
 import sys
@@ -21,8 +22,9 @@ from rovask.start.errors import StartError
 from rovask.start.logs import begin_log
 from rovask.start.named import any_database, needing_database
 
-BEHIND_THE_PAGES = 3  # nice: the search leaves the pages the larger share of the processors
+BEHIND_ALL = 15  # nice: the search leaves the pages, and what they ask beside them, all but what they leave over
 OTHER_SCHEMA = 3
+LEAVES_WITHIN, LEAVES_SERVE_WITHIN = 10, 3  # seconds for what is being answered when it is told to stop
 KEPT_OPEN = 75  # seconds: longer than a proxy keeps a line to it, or what it sends meets a line that was just closed
 
 
@@ -42,35 +44,47 @@ def _needing_schema(settings: Settings) -> None:
 def web(
     port: Annotated[int, typer.Option(help="port of the pages; ROVASK_PORT by default")] = 0,
     host: Annotated[str, typer.Option(help="interface; ROVASK_HOST by default")] = "",
+    socket: Annotated[
+        int, typer.Option(hidden=True, help="of serve: a socket that is listened on, settings follow as a line")
+    ] = -1,
 ) -> None:
     """Serve the pages on ROVASK_DATABASE_URL until stopped; run as many as you like, on any machines."""
+    end_with_parent()
     import uvicorn
 
     from rovask.start.asgi import app_for
-    from rovask.start.sockets import listening_socket
+    from rovask.start.sockets import inherited_socket, listening_socket
     from rovask.web.app import helped
 
+    if socket >= 0:
+        os.environ.update(json.loads(sys.stdin.readline() or "{}"))
     settings = needing_database()
     settings = settings.model_copy(update={"port": port or settings.port, "host": host or settings.host})
     begin_log(settings.log)
     _needing_schema(settings)
-    end_with_parent()
     compile_first(lambda words: typer.echo(words, err=True))
-    sock = listening_socket(settings.host, settings.port)
+    sock = inherited_socket(socket) if socket >= 0 else listening_socket(settings.host, settings.port)
     config = uvicorn.Config(
         app_for(settings, helped),
         log_config=None,
         access_log=False,
-        timeout_graceful_shutdown=10,
+        timeout_graceful_shutdown=LEAVES_WITHIN if socket < 0 else LEAVES_SERVE_WITHIN,
         timeout_keep_alive=KEPT_OPEN,
         proxy_headers=False,  # the application knows whom it trusts
     )
-    typer.echo(f"Rovask's pages are served on port {settings.port} of {settings.host}.", err=True)
-    signal.signal(
-        signal.SIGTERM, lambda *_: sys.exit(0)
-    )  # to be told to stop is no fault; uvicorn hands it on once it has stopped
+    if socket < 0:
+        typer.echo(f"Rovask's pages are served on port {settings.port} of {settings.host}.", err=True)
+    signal.signal(signal.SIGTERM, _leave)  # to be told to stop is no fault; uvicorn hands it on once it has stopped
     with suppress(KeyboardInterrupt):
         uvicorn.Server(config).run(sockets=[sock])
+    _leave()
+
+
+def _leave(*_: object) -> None:
+    """All is answered: what is still being worked out is for nobody, and the next process takes up what was begun."""
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(0)
 
 
 def worker() -> None:
@@ -82,12 +96,10 @@ def worker() -> None:
     _needing_schema(settings)
     end_with_parent()
     compile_first(lambda words: typer.echo(words, err=True))
-    os.nice(BEHIND_THE_PAGES)
+    os.nice(BEHIND_ALL)
     loop = asyncio.new_event_loop()
     loop.run_until_complete(run_worker(settings))
-    sys.stdout.flush()
-    sys.stderr.flush()
-    os._exit(0)  # a search that is under way isn't waited for: the next worker takes it up
+    _leave()
 
 
 def migrate() -> None:

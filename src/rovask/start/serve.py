@@ -1,114 +1,168 @@
-"""Start everything, say where it is, and stop all that was started."""
+"""Start everything, say where it is, mind it, and stop all that was started.
+
+This process serves nothing itself: database, pages, worker and stand-ins are processes of their own, and whichever of them dies is there
+again within seconds. The socket of the pages is held here, so whoever asks meanwhile waits and is not refused.
+"""
 
 from __future__ import annotations
 
+import http.client
+import json
 import signal
 import socket
+import subprocess
 import sys
-from collections.abc import Callable
+import threading
+import time
 from concurrent.futures import Future
 from pathlib import Path
 
-import uvicorn
 from sqlalchemy.exc import OperationalError
 
-from rovask.desk.helpers import Helpers
 from rovask.settings import Settings
-from rovask.start.asgi import app_for
 from rovask.start.beginning import load_demo, start_link
-from rovask.start.children import Book, Command, Mind, Minded
+from rovask.start.children import Book, Command, Mind, Minded, begin_child, stop
 from rovask.start.errors import StartError
 from rovask.start.postgres import PrivatePostgres
 from rovask.start.sockets import free_port
 from rovask.store.migrate import migrate
 
+ANSWERS_WITHIN = 180.0  # seconds, on the slowest machine
+SERVICES = ("supplier", "carrier", "rates")
 
-class _Announced(uvicorn.Server):
-    """A server that says where it is as soon as it answers, and starts the worker only then."""
 
-    def __init__(self, config: uvicorn.Config, words: str, then: Callable[[], None]) -> None:
-        super().__init__(config)
-        self.words, self.then = words, then
+class Pages:
+    """The process that serves the pages on a socket that stays here. It reads its code at once and is told later on what it works."""
 
-    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
-        """Start, and say so."""
-        await super().startup(sockets)
-        print(self.words, flush=True)
-        self.then()
+    name = "server of the pages"
+
+    def __init__(self, sock: socket.socket, book: Book) -> None:
+        self.sock, self.book = sock, book
+        self.told: dict[str, str] | None = None
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def alive(self) -> bool:
+        """Whether it runs."""
+        return self.process is not None and self.process.poll() is None
+
+    def start(self) -> None:
+        """Start it."""
+        number = self.sock.fileno()
+        self.process = begin_child(["web", "--socket", str(number)], {}, stdin=subprocess.PIPE, pass_fds=(number,))
+        self.book.note(self.process.pid)
+        if self.told is not None:
+            self.go_on(self.told)
+
+    def go_on(self, about: dict[str, str]) -> None:
+        """Tell it its settings; it serves then, and so does the one after it."""
+        self.told = about
+        line = self.process.stdin if self.process is not None else None
+        if line is not None:
+            try:
+                line.write(json.dumps(about).encode() + b"\n")
+                line.close()
+            except OSError:  # it has died: the next one is told too
+                pass
+
+    def stop(self) -> None:
+        """Stop it."""
+        if self.process is not None:
+            stop(self.process)
+            self.book.forget(self.process.pid)
 
 
 def run(
     settings: Settings, sock: socket.socket, starting: Future[PrivatePostgres | None], *, demo: bool, fresh: bool
 ) -> None:
-    """Serve until Ctrl-C or a terminate signal; then stop web, worker and database, whatever was started here.
+    """Serve until Ctrl-C or a terminate signal; then stop pages, worker and database, whatever was started here.
 
     starting: the private server on its way up, None in it for a database of somebody's own.
     """
     for sign in (signal.SIGTERM, signal.SIGHUP):  # told to go, or the terminal was closed
         if signal.getsignal(sign) is not signal.SIG_IGN:  # under nohup a closed terminal is no reason to stop
             signal.signal(sign, _interrupt)
-    minds: list[Mind] = []
     book = Book(settings.state)
-    server: PrivatePostgres | None = None
-    helpers: Helpers | None = None
+    pages = Pages(sock, book)
+    started: list[Minded] = []
+    mind: Mind | None = None
     try:
         left = book.tidy()
         if left:
-            print(f"Ended {left} process(es) that an earlier start had left behind.", file=sys.stderr, flush=True)
+            _say(f"Ended {left} process(es) that an earlier start had left behind.")
+        pages.start()
         server = starting.result()
         if server is not None:
+            started.append(server)
             settings = settings.model_copy(update={"database_url": server.url})
         try:
             migrate(settings.database_url)
         except OperationalError as error:
             raise StartError(f"The database does not answer: {error.orig}") from None
-        standins: list[Minded] = []
         if demo:
             load_demo(settings, settings.clock(), fresh=fresh)
-            if not settings.weather_url:
-                port = free_port()
-                standins.append(Command("weather stand-in", ["weather-standin", "--port", str(port)], dict, book))
-                standins[0].start()
-                settings = settings.model_copy(update={"weather_url": f"http://127.0.0.1:{port}"})
-            for name in ("supplier", "carrier", "rates"):
-                if not getattr(settings, f"{name}_url"):
-                    port = free_port()
-                    started = Command(f"{name} stand-in", ["standin", name, "--port", str(port)], dict, book)
-                    started.start()
-                    standins.append(started)
-                    settings = settings.model_copy(update={f"{name}_url": f"http://127.0.0.1:{port}"})
-        words = _words(
-            settings, start_link(settings), shown=sys.stdout.isatty() or (demo and not settings.beyond_loopback)
-        )
-        app = app_for(settings)
-        helpers = app.state.helpers
-        config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=3, lifespan="off")
-        database: list[Minded] = [server] if server is not None else []
-        url = settings.database_url
-
-        def begin() -> None:
-            supplier = settings.supplier_url
-            about = {"ROVASK_DATABASE_URL": url} | ({"ROVASK_SUPPLIER_URL": supplier} if supplier else {})
-            worker = Command("worker", ["worker"], lambda: about, book)
-            worker.start()
-            app.state.helpers.warm()
-            minds.append(Mind([*database, *standins, worker], _say))
-
-        _Announced(config, words, begin).run(sockets=[sock])
+            settings = _with_stand_ins(settings, started, book)
+        link = start_link(settings)
+        about = _environment(settings)
+        pages.go_on(about)
+        started.append(pages)
+        _until_it_answers(pages, settings)
+        worker = Command("worker", ["worker"], lambda: about, book)
+        worker.start()
+        started.append(worker)
+        mind = Mind(started, _say)
+        print(_words(settings, link, shown=sys.stdout.isatty() or (demo and not settings.beyond_loopback)), flush=True)
+        threading.Event().wait()
     except KeyboardInterrupt:
         pass
     finally:
         for sign in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
             signal.signal(sign, signal.SIG_IGN)  # a second Ctrl-C doesn't leave the database behind
         sock.close()
-        if helpers is not None:
-            helpers.close()
-        for mind in minds:
+        if mind is not None:
             mind.stop()
+        else:
+            for one in reversed(started):
+                one.stop()
+        pages.stop()
         book.tidy()
-        if not minds and server is not None:
-            server.stop()
         print("Stopped.", flush=True)
+
+
+def _environment(settings: Settings) -> dict[str, str]:
+    """What children work on, as their environment says it."""
+    names = ("database_url", "host", "port", "weather_url", *(f"{one}_url" for one in SERVICES))
+    said = {f"ROVASK_{name.upper()}": str(getattr(settings, name)) for name in names}
+    return {name: value for name, value in said.items() if value}
+
+
+def _with_stand_ins(settings: Settings, started: list[Minded], book: Book) -> Settings:
+    """The settings with simulated services where none is named."""
+    commands = {"weather": ["weather-standin"]} | {name: ["standin", name] for name in SERVICES}
+    for name, words in commands.items():
+        if getattr(settings, f"{name}_url"):
+            continue
+        port = free_port()
+        one = Command(f"{name} stand-in", [*words, "--port", str(port)], dict, book)
+        one.start()
+        started.append(one)
+        settings = settings.model_copy(update={f"{name}_url": f"http://127.0.0.1:{port}"})
+    return settings
+
+
+def _until_it_answers(pages: Pages, settings: Settings) -> None:
+    """Raises StartError when it ends instead; it has said why."""
+    deadline = time.monotonic() + ANSWERS_WITHIN
+    while pages.alive() and time.monotonic() < deadline:
+        line = http.client.HTTPConnection(_host(settings.host).strip("[]"), settings.port, timeout=5)
+        try:
+            line.request("GET", "/healthz")
+            if line.getresponse().status == http.HTTPStatus.OK:
+                return
+        except (http.client.HTTPException, OSError):
+            time.sleep(0.1)
+        finally:
+            line.close()
+    raise StartError("The pages could not be served; what was said above tells why.")
 
 
 def _say(words: str) -> None:

@@ -28,3 +28,8 @@ def listening_socket(host: str, port: int) -> socket.socket:
             f"Port {port} on {host} can't be used ({error.strerror}); stop what has it or add --port {port + 1}."
         ) from None
     return sock
+
+
+def inherited_socket(number: int) -> socket.socket:
+    """One that is listened on already, by its number; whoever began this process holds it too, so it outlives this one."""
+    return socket.socket(fileno=number)
