@@ -224,6 +224,10 @@ def room(state: Path, *, trouble: float = 0.2) -> Iterator[Room]:
                 break
         link = (state / "sign-in-link").read_text().strip()
         yield Room(state, process, f"http://127.0.0.1:{port}", link, app.state.shop)
+    except BaseException:
+        log.flush()
+        print("what it said:", (state / "log").read_text()[-12_000:])  # shown beside the failure
+        raise
     finally:
         process.send_signal(signal.SIGINT)
         try:

@@ -1,5 +1,6 @@
-"""Hostile requests over every route, seeded: whatever is sent by form, query, path or file, no answer is a server error,
-and none is raw: a page that says what is wrong, a redirect, or a file that was asked for.
+"""Hostile requests over every route by everybody, seeded: whatever is sent by form, query, path or file, in whatever role, no answer is a
+server error, and none is raw: a page that says what is wrong, a redirect, or a file that was asked for. Who has no business with a refit
+reads nothing of it. With ``--long`` each route is asked many times by each role.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ from random import Random
 import pytest
 
 from rovask.settings import Settings
+from rovask.store.account_tables import Membership
 from rovask.web.app import create_app
 from rovask.web.sheet_fields import FIELDS
 from tests.builders import link, person, refit, task
@@ -21,6 +23,8 @@ from tests.desk.test_rights import FORMS, MATRIX, routes
 # No page answers there: the end of a session, a stream, what services tell.
 APART = ("/sign-out", "/r/{pk}/search/events", "/callbacks/{mark}")
 REQUESTS = 400  # for each of two seeds
+LONG_EACH = 12  # times that each route is asked by each role, with --long
+SECRET = "Quite Private"  # the name of the refit
 TEXTS = [
     "", " ", "0", "-1", "1", "0.5", "1e309", "1e30", "-1e30", "9" * 20, "9" * 400, "²", "½", "٣", "NaN", "inf", "-inf", "0x10",
     "1_000", "0001-01-01", "9999-12-31", "1989-12-31T23:00", "2101-01-01T00:00", "9999-12-31T23:59", "0001-01-01T00:00",
@@ -91,7 +95,9 @@ def fields(path: str, random: Random) -> dict[str, str]:
 
 
 @pytest.mark.parametrize("seed", [1, 2])
-def test_no_hostile_request_is_answered_with_a_server_error_or_raw(settings: Settings, seed: int) -> None:
+def test_no_hostile_request_is_answered_with_a_server_error_or_raw(
+    settings: Settings, seed: int, request: pytest.FixtureRequest
+) -> None:
     made = refit(
         task("a", 4, parts=["core"]),
         task("b", 2),
@@ -102,32 +108,42 @@ def test_no_hostile_request_is_answered_with_a_server_error_or_raw(settings: Set
         launch_at="2026-05-30T10:00:00Z",
         inspections=[{"id": "look-i1", "title": "Look"}],
         parked=[{"id": "k1", "title": "Later"}],
+        name=SECRET,
     )
     random = Random(seed)
     statuses: Counter[int] = Counter()
     with Browser(create_app(settings), follow_redirects=False, raise_server_exceptions=False) as client:
         sailor = Sailor(client, settings, "Mira")
         pk = kept_for_both(settings, made)
+        roles: dict[str, Sailor] = {one.value: Sailor(client, settings, f"A {one}") for one in Membership}
+        strangers = {"stranger": Sailor(client, settings, "A stranger"), "nobody": None}
+        senders: list[tuple[str, Sailor | None]] = [*roles.items(), *strangers.items()]
         every = [one for one in sorted(set(routes(client.app))) if one[1] not in APART]
         assert {f"{method} {path}" for method, path in every} < set(MATRIX)
-        for at in range(REQUESTS):
+        long = request.config.getoption("--long")
+        turns = len(every) * len(senders) * LONG_EACH if long else REQUESTS
+        for at in range(turns):
             method, path = every[at % len(every)]
+            role, sender = random.choice(senders) if long or at % 2 else ("skipper", sailor)
             if at % 20 == 0 or path.endswith(("/people/leave", "/people/save")):
                 sailor.joins(pk)  # she may have left, or made herself a reader
+                for one in Membership:
+                    roles[one.value].joins(pk, one)
             where = path.replace("{pk}", str(pk) if random.random() < 0.93 else random.choice(PATHS))
             for name in ("{kind}", "{key}", "{name}", "{token}", "{light}", "{stage}", "{on}"):
                 where = where.replace(name, random.choice(PATHS))
             form = fields(path, random)
-            headers = {"cookie": f"rovask_session={sailor.cookie}"}
+            headers = {"cookie": f"rovask_session={sender.cookie}"} if sender else {}
             if method == "GET":
                 answer = client.get(where, params=form if random.random() < 0.7 else None, headers=headers)
             else:
-                form |= {"csrf": sailor.csrf}
+                form |= {"csrf": sender.csrf if sender else "none"}
                 sent = {"file": ("a\x00b.zip", random.choice(files(random)))} if random.random() < 0.25 else None
                 sent = {"photo": ("x.jpg", random.choice(files(random)))} if sent and random.random() < 0.3 else sent
                 answer = client.post(where, data=form, files=sent, headers=headers)
             statuses[answer.status_code] += 1
-            told = f"{method} {where} {form}"
+            told = f"{role}: {method} {where} {form}"
+            assert role not in strangers or SECRET not in answer.text, told
             assert answer.status_code < 500, f"{answer.status_code} {told}"
             kind = answer.headers.get("content-type", "")
             asked_for = path.endswith(("export", "bundle", "/plan", ".svg", ".toml", ".jpg", ".ics", ".js"))
@@ -136,5 +152,5 @@ def test_no_hostile_request_is_answered_with_a_server_error_or_raw(settings: Set
                 assert "<!doctype html>" in answer.text, told
         sailor.joins(pk)
         assert sailor.get(f"/r/{pk}/morning").status_code == 200
-    assert statuses[200] + statuses[303] > REQUESTS // 5  # much of it gets through to where it could hurt
-    assert statuses[422] + statuses[404] > REQUESTS // 5
+    assert statuses[200] + statuses[303] > turns // 5  # much of it gets through to where it could hurt
+    assert statuses[422] + statuses[404] > turns // 5

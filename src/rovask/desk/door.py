@@ -8,12 +8,14 @@ written, together or not at all.
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from rovask.core.plain.faults import Fault, RefitFaults
@@ -42,6 +44,7 @@ from rovask.store.recipes import library_for
 from rovask.store.refits import Kept
 from rovask.store.sendings import Sending, SentBefore
 
+log = logging.getLogger("rovask.desk")
 CLOSED = "This refit is closed: it is read-only but for what surprised. A skipper can open it again on its account."
 
 
@@ -234,9 +237,12 @@ class Desk:
         )
 
     def answered(self, sending: Sending, answer: str) -> None:
-        """Note where a form that was done led."""
-        with transaction(self.url) as session:
-            sendings.answered(session, sending, answer)
+        """Note where a form that was done led. It is done and its sender is told so, whether that can be noted or not."""
+        try:
+            with transaction(self.url) as session:
+                sendings.answered(session, sending, answer)
+        except SQLAlchemyError as error:
+            log.warning("where a form led could not be noted: %s", type(error).__name__)
 
     def is_member(self, session: Session, actor: Actor, pk: int) -> MemberRow:
         """Their membership. Raises NotFound for a stranger, as for a refit there isn't."""

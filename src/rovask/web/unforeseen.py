@@ -28,8 +28,8 @@ class Unforeseen:
 
         async def sent(message: Message) -> None:
             nonlocal begun
-            begun = True
             await send(message)
+            begun = True
 
         try:
             await self.app(scope, receive, sent)
