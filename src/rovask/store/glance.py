@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import bindparam, select, text, true
+from sqlalchemy import bindparam, case, select, text, true
 from sqlalchemy.orm import Session
 
 from rovask.core.plan.planner import Planned
@@ -14,7 +14,7 @@ from rovask.store.account_tables import MemberRow, Membership
 from rovask.store.history_tables import ChangeRow
 from rovask.store.odds import OddsThen
 from rovask.store.plan_tables import OddsRow, PlanRow, SearchRow
-from rovask.store.plans import plan_at
+from rovask.store.plans import OURS, plan_at
 from rovask.store.queue import WAITING, lock_of
 from rovask.store.record_tables import RefitRow
 from rovask.store.refits import AT, NEWEST, Kept, kept_at
@@ -29,7 +29,14 @@ _NEWEST_ODDS = (
 )
 _GLANCE = (
     select(
-        *AT, MemberRow.role, MemberRow.person, PlanRow.serial, PlanRow.now, text(WAITING), SearchRow, *_NEWEST_ODDS.c
+        *AT,
+        MemberRow.role,
+        MemberRow.person,
+        PlanRow.serial,
+        case((OURS, PlanRow.now)),
+        text(WAITING),
+        SearchRow,
+        *_NEWEST_ODDS.c,
     )
     .select_from(RefitRow)
     .join(ChangeRow, NEWEST)

@@ -26,6 +26,7 @@ class PlanRow(Base):
 
     serial: which of this revision's plans it is; a better one takes the place of the one before.
     previous: the plan it took the place of, with its verdict; proposal: a better one that waits to be adopted.
+    made_by: the version of Rovask that made it and looked it over.
     """
 
     __tablename__ = "plan"
@@ -39,6 +40,7 @@ class PlanRow(Base):
     serial: Mapped[int] = mapped_column(default=0)
     previous: Mapped[Json | None]
     proposal: Mapped[Json | None]
+    made_by: Mapped[str] = mapped_column(server_default="")
 
 
 class DayPlanRow(Base):

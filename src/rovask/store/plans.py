@@ -10,6 +10,7 @@ from cachetools import LRUCache
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from rovask import __version__
 from rovask.core.plan.baseline import planned_tasks
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan, Verdict
@@ -38,11 +39,14 @@ _MORNING_TASKS: LRUCache[tuple[str, int, date], tuple[PlannedTask, ...]] = LRUCa
 _READING = Lock()
 
 
+# What another version of Rovask made is no plan of now: it knew other rules. It is followed, and made anew.
+OURS = PlanRow.made_by == __version__
+
+
 def kept_plan(session: Session, kept: Kept, now: datetime) -> Planned | None:
     """The plan that is kept for this revision and half-hour, if there is one."""
-    head = session.execute(
-        select(PlanRow.serial, PlanRow.now).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
-    ).first()
+    here = (PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision, OURS)
+    head = session.execute(select(PlanRow.serial, PlanRow.now).where(*here)).first()
     return plan_at(session, kept, head.serial, head.now) if head is not None and head.now == now else None
 
 
@@ -74,9 +78,10 @@ def plan_so_far(session: Session, pk: int, revision: int) -> Planned | None:
 
 
 def plan_of_revision(session: Session, pk: int, revision: int) -> Planned | None:
-    """The plan kept for one revision; None if there is none any more."""
+    """The plan that this version kept for one revision; None if there is none any more."""
     row = session.get(PlanRow, (pk, revision))
-    return planned_of({"plan": row.plan, "verdict": row.verdict}) if row is not None else None
+    ours = row is not None and row.made_by == __version__
+    return planned_of({"plan": row.plan, "verdict": row.verdict}) if row is not None and ours else None
 
 
 def planned_of(data: dict[str, Any]) -> Planned:
@@ -100,7 +105,7 @@ def keep_plan(
         select(PlanRow.serial).where(PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision)
     ).first()
     values = {"now": planned.plan.now, "made_at": clock, "serial": serial + 1 if serial is not None else 0}
-    values |= plain(planned) | {"previous": previous, "proposal": None}
+    values |= plain(planned) | {"previous": previous, "proposal": None, "made_by": __version__}
     session.merge(PlanRow(refit_id=kept.pk, revision=kept.revision, **values))
     _keep_morning(session, kept, planned.plan)
     session.execute(delete(PlanRow).where(PlanRow.refit_id == kept.pk, PlanRow.revision <= kept.revision - PLANS_KEPT))

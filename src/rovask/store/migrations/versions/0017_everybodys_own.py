@@ -131,10 +131,12 @@ def upgrade() -> None:
     op.add_column("change", column("erased:yes_no", "false"))
     op.add_column("session", column("address:text", ""))
     op.add_column("secret", column("sent_bytes:large", "0"))
+    op.add_column("plan", column("made_by:text", ""))
 
 
 def downgrade() -> None:
     """Forgotten again."""
+    op.drop_column("plan", "made_by")
     op.drop_column("secret", "sent_bytes")
     op.drop_column("session", "address")
     op.drop_column("change", "erased")
