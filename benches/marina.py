@@ -105,7 +105,9 @@ class Person:
             headers["content-type"] = "application/x-www-form-urlencoded"
         began = time.perf_counter()
         try:
-            line.request("GET" if form is None else "POST", path, urlencode(form) if form is not None else None, headers)
+            line.request(
+                "GET" if form is None else "POST", path, urlencode(form) if form is not None else None, headers
+            )
             answer = line.getresponse()
             body, status = answer.read().decode(errors="replace"), answer.status
         except (HTTPException, OSError):
@@ -223,9 +225,7 @@ def _memory(pid: int) -> dict[str, float]:
     lines = dict(line.split(":", 1) for line in Path(f"/proc/{pid}/status").read_text().splitlines())
     kids = [int(kid) for each in Path(f"/proc/{pid}/task").glob("*/children") for kid in each.read_text().split()]
     own = {"now_mb": int(lines["VmRSS"].split()[0]) / 1024, "peak_mb": int(lines["VmHWM"].split()[0]) / 1024}
-    return {name: round(value, 1) for name, value in own.items()} | {
-        "children_mb": round(sum(map(_resident, kids)), 1)
-    }
+    return {name: round(value, 1) for name, value in own.items()} | {"children_mb": round(sum(map(_resident, kids)), 1)}
 
 
 def _resident(pid: int) -> float:
