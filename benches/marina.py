@@ -178,13 +178,15 @@ def marina(refits: int = REFITS, minutes: float = MINUTES) -> list[bool]:
         for one in crowd:
             one.start()
         time.sleep(WARM_UP)
-        told.counted = True
+        told.counted, before = True, _used(processes)
         time.sleep(minutes * 60)
-        told.counted = False
+        told.counted, after = False, _used(processes)
+        shares = {name: round((after[name] - used) / minutes / 60, 3) for name, used in before.items()}
+        print(json.dumps({"bench": "marina: processors used, of one", **shares}), flush=True)
         over.set()
         for one in crowd:
             one.join()
-        return _judged(told, {name: _memory(pid) for name, pid in processes.items()})
+        return _judged(told, {name: _memory(pid) for name, pid in processes.items() if name != "database"})
 
 
 def _of(taken: list[float], share: float) -> float:
@@ -220,12 +222,37 @@ def _judged(told: Told, memory: dict[str, dict[str, float]]) -> list[bool]:
     return holds
 
 
+def _used(processes: dict[str, int]) -> dict[str, float]:
+    """Seconds of computing so far: the pages, what they ask beside them, the workers, the database."""
+    found = dict.fromkeys(("pages", "beside the pages", "workers", "database"), 0.0)
+    for name, pid in processes.items():
+        sort = {"web": "pages", "worker": "workers"}.get(name.split()[0], "database")
+        found[sort] += _seconds(pid)
+        for kid in _children(pid):
+            found["database" if sort == "database" else "beside the pages"] += _seconds(kid)
+    return found
+
+
+def _seconds(pid: int) -> float:
+    """Of a process, with what its ended children used."""
+    try:
+        row = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+    except OSError:
+        return 0.0
+    return sum(int(ticks) for ticks in row[11:15]) / os.sysconf("SC_CLK_TCK")
+
+
+def _children(pid: int) -> list[int]:
+    return [int(kid) for each in Path(f"/proc/{pid}/task").glob("*/children") for kid in each.read_text().split()]
+
+
 def _memory(pid: int) -> dict[str, float]:
     """Now and at most, of one process, in megabytes; of its children now."""
     lines = dict(line.split(":", 1) for line in Path(f"/proc/{pid}/status").read_text().splitlines())
-    kids = [int(kid) for each in Path(f"/proc/{pid}/task").glob("*/children") for kid in each.read_text().split()]
     own = {"now_mb": int(lines["VmRSS"].split()[0]) / 1024, "peak_mb": int(lines["VmHWM"].split()[0]) / 1024}
-    return {name: round(value, 1) for name, value in own.items()} | {"children_mb": round(sum(map(_resident, kids)), 1)}
+    return {name: round(value, 1) for name, value in own.items()} | {
+        "children_mb": round(sum(map(_resident, _children(pid))), 1)
+    }
 
 
 def _resident(pid: int) -> float:
@@ -259,7 +286,7 @@ def _installation(refits: int) -> Iterator[tuple[list[Berth], list[int], dict[st
             begun[name] = subprocess.Popen([sys.executable, "-m", "rovask.start.cli", *command], env=own)
         for port in ports:
             _until_it_answers(port)
-        yield berths, ports, {name: process.pid for name, process in begun.items()}
+        yield berths, ports, {name: process.pid for name, process in begun.items()} | {"database": _postmaster(folder)}
     finally:
         for process in begun.values():
             process.terminate()
@@ -267,6 +294,10 @@ def _installation(refits: int) -> Iterator[tuple[list[Berth], list[int], dict[st
             process.wait(timeout=60)
         server.stop()
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def _postmaster(folder: Path) -> int:
+    return int(next(folder.rglob("postmaster.pid")).read_text().splitlines()[0])
 
 
 def _boats(settings: Settings, refits: int) -> list[Berth]:
@@ -285,7 +316,8 @@ def _boats(settings: Settings, refits: int) -> list[Berth]:
         with transaction(settings.database_url) as session:
             account = accounts.new_account(session, f"Skipper {number}", clock).pk
             cookie = accounts.begin_session(session, account, "", clock)
-        shift = refit.haul_at + timedelta(days=3, hours=1) - clock  # each is three days out of the water
+        # each is three days out of the water, and its half-hour ends at another moment, so that some do at any time
+        shift = refit.haul_at + timedelta(days=3, hours=1, minutes=sizes.uniform(0, 30)) - clock
         kept = desk.add(Actor(account), Whole(refit), "bench", clock, clock_shift=shift)
         tasks = tuple(task for task in refit.tasks)
         berths.append(Berth(kept.pk, cookie, tuple(job.id for job in refit.jobs), tasks))

@@ -156,10 +156,10 @@ def test_what_dies_is_started_again_and_what_is_stopped_is_not(settings: Setting
 def test_children_end_with_a_parent_that_is_killed(settings: Settings, tmp_path: Path) -> None:
     """A worker and a stand-in whose parent was killed with -9 are gone within a few seconds, by themselves."""
     code = (
-        "import os, sys, time; from pathlib import Path; from rovask.start.children import Book, start\n"
+        "import os, sys, time; from pathlib import Path; from rovask.start.children import Book, begin_child\n"
         "book = Book(Path(sys.argv[1]))\n"
         "for words in (['worker'], ['weather-standin', '--port', sys.argv[2]]):\n"
-        "    book.note(start(words, {}).pid)\n"
+        "    book.note(begin_child(words, {}).pid)\n"
         "print('ready', flush=True); time.sleep(60)"
     )
     environment = os.environ | {"ROVASK_DATABASE_URL": settings.database_url}

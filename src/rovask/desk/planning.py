@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import time
-from datetime import datetime
+from datetime import datetime, timedelta
 from threading import Lock
 
 from rovask.core.plan.planner import Planned, draft_plan, is_dearer, mended
@@ -14,7 +14,7 @@ from rovask.core.plan.verdict.verdict import judge
 from rovask.core.plan.verify.check import verify
 from rovask.core.refit.model import Refit
 from rovask.core.refit.work.make_good import with_make_good
-from rovask.store import plans, queue
+from rovask.store import odds, plans, queue
 from rovask.store.database import reading, transaction
 from rovask.store.refits import Kept, lock
 
@@ -135,11 +135,13 @@ class Planning:
         self._making: dict[tuple[int, int, datetime], Lock] = {}
         self._guard = Lock()
 
-    def current(self, kept: Kept, clock: datetime) -> Planned:
+    def current(self, kept: Kept, clock: datetime, played_within: timedelta = timedelta(0)) -> Planned:
         """The plan of this revision at this half-hour: the one kept, or a new one, verified and kept.
 
         A new one follows the plan before it: near tasks stay where they were unless moving them pays. It is made
         outside any transaction, so that nobody waits for it but who needs it.
+
+        played_within: how old the odds may be that need not be played anew for it.
         """
         now = kept.half_hour(clock)
         with reading(self.url) as session:
@@ -151,12 +153,12 @@ class Planning:
             making = self._making.setdefault(where, Lock())
         try:
             with making:
-                return self._made(kept, now, clock)
+                return self._made(kept, now, clock, played_within)
         finally:
             with self._guard:
                 self._making.pop(where, None)
 
-    def _made(self, kept: Kept, now: datetime, clock: datetime) -> Planned:
+    def _made(self, kept: Kept, now: datetime, clock: datetime, played_within: timedelta) -> Planned:
         with reading(self.url) as session:
             found = plans.kept_plan(session, kept, now)
             before = plans.plan_so_far(session, kept.pk, kept.revision) if found is None else None
@@ -166,7 +168,8 @@ class Planning:
         with transaction(self.url) as session:
             if lock(session, kept.pk) == kept.revision and plans.kept_plan(session, kept, now) is None:
                 plans.keep_plan(session, kept, made, clock)
-                queue.wish_to_play(session, kept.pk)
+                if not odds.played_since(session, kept.pk, now - played_within):
+                    queue.wish_to_play(session, kept.pk)
                 if before is not None and is_dearer(kept.refit, made.plan, before.plan):
                     queue.wish_for_search(session, kept.pk)
         return made

@@ -38,6 +38,12 @@ def keep(session: Session, pk: int, change: int, found: Odds, clock: datetime) -
     session.execute(update(OddsRow).where(OddsRow.refit_id == pk, OddsRow.change < change).values(body=None))
 
 
+def played_since(session: Session, pk: int, moment: datetime) -> bool:
+    """Whether it was played for a moment on the refit's clock, or a later one."""
+    query = select(OddsRow.change).where(OddsRow.refit_id == pk, OddsRow.now >= moment).limit(1)
+    return session.scalar(query) is not None
+
+
 def newest(session: Session, pk: int) -> Odds | None:
     """What was found last; None before anything was, and for what another version kept otherwise."""
     query = select(OddsRow.body).where(OddsRow.refit_id == pk, OddsRow.body.is_not(None))

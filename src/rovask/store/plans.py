@@ -5,21 +5,25 @@ from __future__ import annotations
 from datetime import date, datetime, time, timedelta
 from threading import Lock
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from cachetools import LRUCache
-from sqlalchemy import delete, select
+from sqlalchemy import case, delete, func, select
 from sqlalchemy.orm import Session
 
 from rovask import __version__
+from rovask.core.plain.half_hours import floored
 from rovask.core.plan.baseline import planned_tasks
 from rovask.core.plan.planner import Planned
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.refit.model import Baseline, PlannedTask
-from rovask.core.refit.register import kind_of
+from rovask.core.refit.register import KINDS, kind_of
+from rovask.store.account_tables import MemberRow, SessionRow
 from rovask.store.database import home
 from rovask.store.errors import NothingToUndo
 from rovask.store.in_memory import InMemory
 from rovask.store.plan_tables import DayPlanRow, PlanRow
+from rovask.store.record_tables import RefitRow, table_of
 from rovask.store.records import load_aside
 from rovask.store.refits import Kept
 
@@ -48,6 +52,28 @@ def kept_plan(session: Session, kept: Kept, now: datetime) -> Planned | None:
     here = (PlanRow.refit_id == kept.pk, PlanRow.revision == kept.revision, OURS)
     head = session.execute(select(PlanRow.serial, PlanRow.now).where(*here)).first()
     return plan_at(session, kept, head.serial, head.now) if head is not None and head.now == now else None
+
+
+def behind(session: Session, clock: datetime, since: datetime) -> list[int]:
+    """Open refits whose plan is of an earlier half-hour, or of another version, and whose crew was here since a moment; whoever was
+    here last first.
+    """
+    yard, here = table_of(KINDS["yard"]), func.max(SessionRow.seen_at)
+    rows = session.execute(
+        select(RefitRow.pk, RefitRow.clock_shift, yard.c.time_zone, case((OURS, PlanRow.now)))
+        .join(MemberRow, MemberRow.refit_id == RefitRow.pk)
+        .join(SessionRow, SessionRow.account_pk == MemberRow.account_pk)
+        .join(yard, yard.c.refit_id == RefitRow.pk)
+        .outerjoin(PlanRow, (PlanRow.refit_id == RefitRow.pk) & (PlanRow.revision == RefitRow.revision))
+        .where(RefitRow.closed_at.is_(None), SessionRow.seen_at > since)
+        .group_by(RefitRow.pk, yard.c.time_zone, PlanRow.made_by, PlanRow.now)
+        .order_by(here.desc())
+    )
+    return [
+        pk
+        for pk, shift, zone, made_for in rows
+        if made_for != floored(clock + timedelta(seconds=shift), ZoneInfo(zone))
+    ]
 
 
 def plan_at(session: Session, kept: Kept, serial: int, now: datetime) -> Planned:

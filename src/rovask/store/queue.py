@@ -16,6 +16,7 @@ TASK, QUEUE = "search", "plans"
 SEND_TASK, SEND_QUEUE = "send-order", "orders"
 PLAY_TASK, PLAY_QUEUE = "play", "odds"
 HOUSE_TASK, HOUSE_QUEUE = "keep-house", "house"
+KEEP_UP_TASK, KEEP_UP_QUEUE = "keep-up", "half-hours"
 LAY_TASK, DATE_TASK, CHOICE_QUEUE = "lay-out", "make-date", "choices"
 WAITING = (
     "exists (select from procrastinate_jobs where lock = :lock and status in ('todo', 'doing'))"  # lock: ``lock_of``

@@ -22,7 +22,7 @@ from rovask.store.post_tables import OutState
 from rovask.store.record_tables import RefitRow, table_of
 from rovask.store.safety_tables import CopyRow
 
-QUEUES = 5  # of a worker (work/queue.py)
+QUEUES = 6  # of a worker (work/queue.py)
 
 
 def newest_schema(url: str) -> str:

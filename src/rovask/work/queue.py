@@ -29,6 +29,8 @@ from rovask.store.queue import (
     DATE_TASK,
     HOUSE_QUEUE,
     HOUSE_TASK,
+    KEEP_UP_QUEUE,
+    KEEP_UP_TASK,
     LAY_TASK,
     PLAY_QUEUE,
     PLAY_TASK,
@@ -44,6 +46,7 @@ from rovask.store.stands import workers_alive
 from rovask.work import tryers
 from rovask.work.choices import lay, look_for_date
 from rovask.work.house import keep_house
+from rovask.work.keeping_up import keep_up
 from rovask.work.odds import play
 from rovask.work.orders import send_order
 from rovask.work.search import search
@@ -56,11 +59,15 @@ QUEUES = (
     (PLAY_QUEUE, 1),
     (CHOICE_QUEUE, 2),
     (HOUSE_QUEUE, 1),
+    (KEEP_UP_QUEUE, 1),
 )  # and how many at once of each
 ENDS_WITHIN = 4.0  # seconds what is under way has, once the worker is told to stop
+KEEP_UP_CRON = "* * * * *"
 HOUSE_CRON = "*/10 * * * *"  # looked at so often; what is done then is due or not
 STALLED_AFTER = timedelta(seconds=60)
 LOOK_FOR_STALLED = 30.0  # seconds
+LOOKS_TO_AN_HOUR = 120
+DONE_KEPT_HOURS = 24
 MOST_ATTEMPTS = 3
 FORGOTTEN_AFTER = timedelta(seconds=90)
 ROVASK = Actor(None)
@@ -103,6 +110,13 @@ def queue_app(settings: Settings) -> App:
         log.info("the house at %s", timestamp)
         keep_house(settings)
 
+    @app.periodic(cron=KEEP_UP_CRON)
+    @app.task(name=KEEP_UP_TASK, queue=KEEP_UP_QUEUE, queueing_lock=KEEP_UP_TASK, lock=KEEP_UP_TASK)
+    def keep_up_task(timestamp: int) -> None:
+        made = keep_up(settings)
+        if made:
+            log.info("at %s %s plans were brought up to their half-hour", timestamp, made)
+
     return app
 
 
@@ -126,11 +140,18 @@ async def take_up_again(app: App) -> None:
             await app.job_manager.finish_job(job, JobStatus.FAILED, delete_job=False)
 
 
+async def forget_done(app: App) -> None:
+    """Take jobs away that were done a day ago; those that failed stay for whoever asks why."""
+    await app.job_manager.delete_old_jobs(nb_hours=DONE_KEPT_HOURS, include_cancelled=True, include_aborted=True)
+
+
 async def _recover(app: App, settings: Settings) -> None:
     while True:
-        await take_up_again(app)
-        await asyncio.to_thread(_post, settings)
-        await asyncio.sleep(LOOK_FOR_STALLED)
+        await forget_done(app)
+        for _ in range(LOOKS_TO_AN_HOUR):
+            await take_up_again(app)
+            await asyncio.to_thread(_post, settings)
+            await asyncio.sleep(LOOK_FOR_STALLED)
 
 
 def _post(settings: Settings) -> None:
