@@ -36,6 +36,7 @@ SMALL, LARGE = 100, 250  # tasks
 STAY = (12, 30)  # pages on one boat before another one is looked at
 READS = 3.0  # seconds between two pages, on average
 LOOKS_TO_AN_ACT = 20
+SLOW = 400.0  # milliseconds
 MINUTES, WARM_UP = 6.0, 45.0  # how long it goes on, and the seconds at first that are not counted
 LOOKS = (
     *("morning",) * 5,
@@ -69,10 +70,11 @@ class Told:
     settled: list[float] = field(default_factory=list)
     statuses: dict[int, int] = field(default_factory=dict)
     wrong: list[str] = field(default_factory=list)  # the first server errors, to see what they were
+    slow: list[str] = field(default_factory=list)  # looks beyond the bound: page, which of a stay, milliseconds
     refused: int = 0
     lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def note(self, into: str, page: str, taken: float, status: int, body: str) -> None:
+    def note(self, into: str, page: str, taken: float, status: int, body: str, nth: int) -> None:
         """One answer."""
         with self.lock:
             if not self.counted:
@@ -80,6 +82,8 @@ class Told:
             if status >= 500 and len(self.wrong) < 5:
                 self.wrong.append(f"{status} {page}: {' '.join(re.sub('<[^>]*>', ' ', body).split())[:300]}")
             self.statuses[status] = self.statuses.get(status, 0) + 1
+            if into == "look" and taken > SLOW:
+                self.slow.append(f"{page} {nth} {taken:.0f}")
             if into == "look":
                 self.looks.setdefault(page, []).append(taken)
             elif into == "act":
@@ -93,7 +97,7 @@ class Person:
     """One browser: kept-alive lines to each web process, used in turn."""
 
     def __init__(self, ports: list[int], told: Told, seed: int) -> None:
-        self.told, self.random, self.turn = told, random.Random(seed), seed
+        self.told, self.random, self.turn, self.nth = told, random.Random(seed), seed, 0
         self.lines = [HTTPConnection("127.0.0.1", port, timeout=120) for port in ports]
 
     def ask(self, berth: Berth, path: str, into: str, page: str, form: dict[str, str] | None = None) -> tuple[int, str]:
@@ -113,13 +117,14 @@ class Person:
         except (HTTPException, OSError):
             line.close()
             body, status = "", 599  # a request that had no answer at all
-        self.told.note(into, page, (time.perf_counter() - began) * 1000, status, body)
+        self.told.note(into, page, (time.perf_counter() - began) * 1000, status, body, self.nth)
         return status, body
 
     def stay(self, berth: Berth, over: threading.Event) -> None:
         """A stay on one boat."""
         csrf = ""
-        for _ in range(self.random.randint(*STAY)):
+        for nth in range(self.random.randint(*STAY)):
+            self.nth = nth
             if over.wait(self.random.expovariate(1 / READS)):
                 return
             if csrf and self.random.random() < 1 / LOOKS_TO_AN_ACT:
@@ -201,7 +206,10 @@ def _judged(told: Told, memory: dict[str, dict[str, float]]) -> list[bool]:
     for page, taken in sorted(told.looks.items()):
         figures = {"n": len(taken), "median_ms": _of(taken, 0.5), "p95_ms": _of(taken, 0.95), "worst_ms": max(taken)}
         print(json.dumps({"bench": f"marina: {page}", **figures}), flush=True)
-    print(json.dumps({"bench": "marina: answers", "statuses": told.statuses, "wrong": told.wrong}), flush=True)
+    print(
+        json.dumps({"bench": "marina: answers", "statuses": told.statuses, "wrong": told.wrong, "slow": told.slow}),
+        flush=True,
+    )
     settled = {"n": len(told.settled), "median_s": round(median(told.settled or [0]), 1)}
     print(json.dumps({"bench": "marina: until a preview is settled", **settled}), flush=True)
     print(json.dumps({"bench": "marina: memory", **memory}), flush=True)

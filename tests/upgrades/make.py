@@ -1,8 +1,8 @@
 """Make the database of an earlier version, as that version itself writes it: its own demo, and a hundred acts through its own pages.
 
-    python tests/upgrades/make.py 0.4.0 COMMIT
+    python tests/upgrades/make.py 0.4.0
 
-checks the commit out beside, installs its own locked packages, starts its ``demo``, acts on it, and keeps what is in its database and its
+checks its commit out beside, installs its own locked packages, starts its ``demo``, acts on it, and keeps what is in its database and its
 photos as a backup of today's kind (``store/backup``), which reads any schema. Run by hand once for each version that is released; the tests
 take the results up (test_upgrades.py).
 """
@@ -30,6 +30,22 @@ from rovask.store.photos import photo_store
 HERE = Path(__file__).parent
 ROOT = HERE.parents[1]
 PORT, ACTS, READY_SECONDS = 8977, 100, 900
+# The commit of each released version: the last that landed under its number, and what its tag v… names.
+RELEASED = {
+    "0.4.0": "30ca05d",
+    "0.5.0": "fc6c4e9",
+    "0.6.0": "99fcbf4",
+    "0.7.0": "2b6ffed",
+    "0.8.0": "a9f2d35",
+    "0.9.0": "4055234",
+    "0.10.0": "19162b2",
+    "0.11.0": "9c64eca",
+    "0.12.0": "2a88029",
+    "0.13.0": "8b1c567",
+    "0.14.0": "951df27",
+    "0.15.0": "4f1180d",
+    "0.16.0": "e685957",
+}
 
 
 class Boat:
@@ -92,8 +108,9 @@ class Boat:
                 self.act("redo", {})
 
 
-def main(version: str, commit: str) -> None:
+def main(version: str, commit: str = "") -> None:
     """Make the one of a version."""
+    commit = commit or RELEASED[version]
     with tempfile.TemporaryDirectory(prefix="rovask-old-", dir="/var/tmp") as folder:
         scratch = Path(folder)
         scratch.chmod(0o755)

@@ -21,6 +21,7 @@ from rovask.web.app import create_app
 from tests.acts import kept_of
 from tests.conftest import Browser, Sailor
 from tests.desk.test_one_door import SCREENS
+from tests.upgrades.make import RELEASED
 
 
 def number(version: str) -> list[int]:
@@ -101,5 +102,6 @@ def test_there_is_one_of_every_version_since_the_first_that_is_kept() -> None:
     changelog = (HERE.parents[1] / "CHANGELOG.md").read_text()
     released = [line.removeprefix("## ") for line in changelog.splitlines() if line.startswith("## ")][1:]
     assert {path.stem for path in OLD} == {one for one in released if number(one) >= number(OLD[0].stem)}
+    assert {path.stem for path in OLD} == RELEASED.keys()
     assert all(read_manifest(path).rovask == path.stem for path in OLD)
     assert sum(path.stat().st_size for path in OLD) < 16_000_000

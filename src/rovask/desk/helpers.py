@@ -32,7 +32,7 @@ from rovask.store.database import reading, transaction
 log = logging.getLogger("rovask.desk")
 
 TRIES = 2  # of a question whose process was killed
-BEHIND_THE_PAGES = 10  # nice: the pages have the larger share of the processors
+BEHIND_THE_PAGES = 15  # nice: the pages have the larger share of the processors
 
 
 @dataclass(eq=False)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import logging
 
 from fastapi import FastAPI
@@ -10,16 +9,17 @@ from starlette.types import Lifespan
 
 from rovask.settings import Settings
 from rovask.start.compiling import compile_first
+from rovask.start.frugal import few_heaps, rare_full_rounds
 from rovask.start.logs import begin_log
 from rovask.start.named import needing_database
 from rovask.web.app import create_app, helped
 
 
 def app_for(settings: Settings, lifespan: Lifespan[FastAPI] | None = None) -> FastAPI:
-    """The pages. What is loaded by now stays loaded, so the collector needn't walk it: a full round took 160 ms."""
+    """The pages, in a process that is theirs."""
+    few_heaps()
     app = create_app(settings, lifespan)
-    gc.collect()
-    gc.freeze()
+    rare_full_rounds()
     return app
 
 

@@ -22,7 +22,7 @@ from rovask.start.errors import StartError
 from rovask.start.logs import begin_log
 from rovask.start.named import any_database, needing_database
 
-BEHIND_ALL = 15  # nice: the search leaves the pages, and what they ask beside them, all but what they leave over
+BEHIND_ALL = 19  # nice: the search leaves the pages, and what they ask beside them, all but what they leave over
 OTHER_SCHEMA = 3
 LEAVES_WITHIN, LEAVES_SERVE_WITHIN = 10, 3  # seconds for what is being answered when it is told to stop
 KEPT_OPEN = 75  # seconds: longer than a proxy keeps a line to it, or what it sends meets a line that was just closed
