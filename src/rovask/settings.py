@@ -51,7 +51,7 @@ class Settings(BaseSettings):
     solver_workers: int = 2
     settling_seconds: float = 2.4
     helpers: int = 2
-    memory_mb: int = 230
+    memory_mb: int = 180
     photos_url: str = ""
     photos_endpoint: str = ""
     photos_region: str = "us-east-1"
