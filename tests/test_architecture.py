@@ -24,7 +24,7 @@ MAY_IMPORT = {
     "work": {"core", "formats", "store", "desk", "work", "settings", "own_process"},
     "web": {"core", "formats", "store", "desk", "web", "settings"},
     "standins": {"core", "standins"},
-    "start": {"core", "formats", "store", "desk", "work", "web", "standins", "start", "settings"},
+    "start": {"core", "formats", "store", "desk", "work", "web", "standins", "start", "settings", "compiled_cache"},
 }
 CORE_PACKAGES = {"babel", "pydantic", "pydantic_core", "numpy", "numba", "ortools", "simpleeval"}
 LONGEST, WIDEST = 400, 120  # lines of a file, columns of a template

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import secrets
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 
 import pytest
@@ -131,7 +132,8 @@ def test_jobs_that_were_done_yesterday_are_taken_away(settings: Settings) -> Non
         async with app.open_async():
             await forget_done(app)
 
-    asyncio.run(tidy())
+    with ThreadPoolExecutor(1) as pool:  # the browser tests' event loop runs in this thread
+        pool.submit(lambda: asyncio.run(tidy())).result()
     with transaction(settings.database_url) as session:
         left = session.scalars(text("select status from procrastinate_jobs order by status")).all()
         session.execute(text("delete from procrastinate_jobs"))

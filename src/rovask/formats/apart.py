@@ -24,7 +24,9 @@ MOST_SECONDS = 20  # of computing, for one file
 TRIES = 2  # for a file that was read while another one ended the reader
 BROKEN = "the file is damaged and can't be read; save it again, or choose another. Nothing else you typed is lost."
 
-_READERS: queue.SimpleQueue[OwnProcess] = queue.SimpleQueue()  # those that read nothing now
+_READERS: queue.LifoQueue[OwnProcess] = (
+    queue.LifoQueue()
+)  # those that read nothing now; a second is begun when one is not enough
 
 
 def apart(read: Callable[..., Found], *arguments: Any, path: str = "file") -> Found:

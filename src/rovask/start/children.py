@@ -15,7 +15,7 @@ import sys
 import threading
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import Protocol
@@ -89,8 +89,19 @@ class Minded(Protocol):
     def start(self) -> None:
         """Start it, again if need be. Raises OSError or StartError when it can't be."""
 
+    def leave(self) -> None:
+        """Tell it to go, where it may go before what it needs is stopped; it isn't waited for."""
+
     def stop(self) -> None:
         """Stop it for good."""
+
+
+def stop_all(what: Sequence[Minded]) -> None:
+    """Stop them, the last first; all that may are told to go at once."""
+    for one in what:
+        one.leave()
+    for one in reversed(what):
+        one.stop()
 
 
 class Command:
@@ -108,6 +119,11 @@ class Command:
         """Start it."""
         self.process = begin_child(self.command, self.environment())
         self.book.note(self.process.pid)
+
+    def leave(self) -> None:
+        """Tell it to go."""
+        if self.process is not None:
+            self.process.terminate()
 
     def stop(self) -> None:
         """Stop it."""
@@ -200,8 +216,7 @@ class Mind:
             self.say(f"The {one.name} could not be started: {error}")
 
     def stop(self) -> None:
-        """Mind nothing any more, then stop all of it, the last first."""
+        """Mind nothing any more, then stop all of it."""
         self.over.set()
         self.thread.join(timeout=3)
-        for one in reversed(self.what):
-            one.stop()
+        stop_all(self.what)

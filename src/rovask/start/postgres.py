@@ -90,6 +90,9 @@ class PrivatePostgres:
             self.guard.wait()
             self.guard = None
 
+    def leave(self) -> None:
+        """It stays until whoever needs it has gone."""
+
     def stop(self) -> None:
         """Stop the server if this process is the one to do it; waits until it is gone, and insists when it doesn't go."""
         pid = _pid(self.data)

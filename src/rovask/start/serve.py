@@ -21,13 +21,14 @@ from sqlalchemy.exc import OperationalError
 
 from rovask.settings import Settings
 from rovask.start.beginning import load_demo, start_link
-from rovask.start.children import Book, Command, Mind, Minded, begin_child, stop
+from rovask.start.children import Book, Command, Mind, Minded, begin_child, stop, stop_all
 from rovask.start.errors import StartError
 from rovask.start.postgres import PrivatePostgres
 from rovask.start.sockets import free_port
 from rovask.store.migrate import migrate
 
 ANSWERS_WITHIN = 180.0  # seconds, on the slowest machine
+STOPS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)  # Ctrl-C, told to go, the terminal was closed
 SERVICES = ("supplier", "carrier", "rates")
 
 
@@ -64,6 +65,11 @@ class Pages:
             except OSError:  # it has died: the next one is told too
                 pass
 
+    def leave(self) -> None:
+        """Tell it to go."""
+        if self.process is not None:
+            self.process.terminate()
+
     def stop(self) -> None:
         """Stop it."""
         if self.process is not None:
@@ -78,7 +84,7 @@ def run(
 
     starting: the private server on its way up, None in it for a database of somebody's own.
     """
-    for sign in (signal.SIGTERM, signal.SIGHUP):  # told to go, or the terminal was closed
+    for sign in STOPS:
         if signal.getsignal(sign) is not signal.SIG_IGN:  # under nohup a closed terminal is no reason to stop
             signal.signal(sign, _interrupt)
     book = Book(settings.state)
@@ -115,15 +121,12 @@ def run(
     except KeyboardInterrupt:
         pass
     finally:
-        for sign in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-            signal.signal(sign, signal.SIG_IGN)  # a second Ctrl-C doesn't leave the database behind
+        _once_only()
         sock.close()
         if mind is not None:
             mind.stop()
         else:
-            for one in reversed(started):
-                one.stop()
-        pages.stop()
+            stop_all([*started, pages])
         book.tidy()
         print("Stopped.", flush=True)
 
@@ -195,7 +198,14 @@ def _kept_link(settings: Settings, address: str) -> Path:
 
 
 def _interrupt(_number: int, _frame: object) -> None:
+    _once_only()
     raise KeyboardInterrupt
+
+
+def _once_only() -> None:
+    """From the first on: a second Ctrl-C, however soon, doesn't leave the database behind."""
+    for sign in STOPS:
+        signal.signal(sign, signal.SIG_IGN)
 
 
 def _host(host: str) -> str:

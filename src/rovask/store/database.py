@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from functools import lru_cache
+from functools import cache
 
 from sqlalchemy import Engine, create_engine
 from sqlalchemy.orm import Session, sessionmaker
@@ -49,9 +49,9 @@ def engine_for(url: str, *, patient: bool = False) -> Engine:
     )
 
 
-@lru_cache(maxsize=8)
+@cache
 def sessions_for(url: str) -> sessionmaker[Session]:
-    """Sessions on one engine for each address."""
+    """Sessions on one engine for each address, for good: one that fell out of here would leave its connections open."""
     return sessionmaker(engine_for(url), expire_on_commit=False)
 
 
