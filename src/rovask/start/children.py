@@ -14,7 +14,6 @@ import subprocess
 import sys
 import threading
 import time
-from collections import deque
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
@@ -25,8 +24,11 @@ from rovask.start.errors import StartError
 PARENT = "ROVASK_PARENT"
 LOOK_EVERY = 0.3  # seconds
 ENDS_WITHIN = 5.0  # seconds a child has to end by itself
-MOST_RESTARTS, WITHIN = 5, 120.0  # restarts of one child in so many seconds before it is left alone for as long,
-STOOD = 20.0  # unless it had run for this many seconds: then it was not its start that failed
+FIRST_PAUSE, LONGEST_PAUSE = (
+    0.5,
+    8.0,
+)  # seconds before what ended soon after its start is started again, twice as long each time
+STOOD = 20.0  # seconds after which it was not its start that failed
 
 
 def began(pid: int) -> str | None:
@@ -188,7 +190,8 @@ class Mind:
     def __init__(self, what: list[Minded], say: Callable[[str], None]) -> None:
         self.what, self.say = what, say
         self.over = threading.Event()
-        self.again: dict[str, deque[float]] = {one.name: deque() for one in what}
+        self.since: dict[str, float] = {}  # when it was started last
+        self.pause: dict[str, float] = {}
         self.thread = threading.Thread(target=self._mind, name="rovask-mind", daemon=True)
         self.thread.start()
 
@@ -201,14 +204,11 @@ class Mind:
                 break  # what comes after may need it
 
     def _start_again(self, one: Minded) -> None:
-        times, now = self.again[one.name], time.monotonic()
-        if times and now - times[-1] > STOOD:
-            times.clear()
-        while times and now - times[0] > WITHIN:
-            times.popleft()
-        if len(times) >= MOST_RESTARTS:
+        now, since = time.monotonic(), self.since.get(one.name)
+        pause = self.pause.get(one.name, 0.0) if since is not None and now - since < STOOD else 0.0
+        if since is not None and now - since < pause:
             return
-        times.append(now)
+        self.since[one.name], self.pause[one.name] = now, min(max(2 * pause, FIRST_PAUSE), LONGEST_PAUSE)
         self.say(f"The {one.name} ended by itself and is started again.")
         try:
             one.start()

@@ -15,6 +15,7 @@ import sys
 import threading
 import time
 from concurrent.futures import Future
+from contextlib import suppress
 from pathlib import Path
 
 from sqlalchemy.exc import OperationalError
@@ -169,7 +170,8 @@ def _until_it_answers(pages: Pages, settings: Settings) -> None:
 
 
 def _say(words: str) -> None:
-    print(words, file=sys.stderr, flush=True)
+    with suppress(OSError):  # where a full disk keeps the log nothing can be said, and all the more is to be minded
+        print(words, file=sys.stderr, flush=True)
 
 
 def _words(settings: Settings, link: str, *, shown: bool) -> str:
