@@ -22,7 +22,7 @@ from sqlalchemy.exc import OperationalError
 
 from rovask.settings import Settings
 from rovask.start.beginning import load_demo, start_link
-from rovask.start.children import Book, Command, Mind, Minded, begin_child, stop, stop_all
+from rovask.start.children import Book, Command, Mind, Minded, begin_child, stop_all
 from rovask.start.errors import StartError
 from rovask.start.postgres import PrivatePostgres
 from rovask.start.sockets import free_port
@@ -33,24 +33,17 @@ STOPS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)  # Ctrl-C, told to go, th
 SERVICES = ("supplier", "carrier", "rates")
 
 
-class Pages:
+class Pages(Command):
     """The process that serves the pages on a socket that stays here. It reads its code at once and is told later on what it works."""
 
-    name = "server of the pages"
-
     def __init__(self, sock: socket.socket, book: Book) -> None:
-        self.sock, self.book = sock, book
+        super().__init__("server of the pages", ["web", "--socket", str(sock.fileno())], dict, book)
+        self.sock = sock
         self.told: dict[str, str] | None = None
-        self.process: subprocess.Popen[bytes] | None = None
-
-    def alive(self) -> bool:
-        """Whether it runs."""
-        return self.process is not None and self.process.poll() is None
 
     def start(self) -> None:
         """Start it."""
-        number = self.sock.fileno()
-        self.process = begin_child(["web", "--socket", str(number)], {}, stdin=subprocess.PIPE, pass_fds=(number,))
+        self.process = begin_child(self.command, {}, stdin=subprocess.PIPE, pass_fds=(self.sock.fileno(),))
         self.book.note(self.process.pid)
         if self.told is not None:
             self.go_on(self.told)
@@ -60,22 +53,9 @@ class Pages:
         self.told = about
         line = self.process.stdin if self.process is not None else None
         if line is not None:
-            try:
+            with suppress(OSError):  # it has died: the next one is told too
                 line.write(json.dumps(about).encode() + b"\n")
                 line.close()
-            except OSError:  # it has died: the next one is told too
-                pass
-
-    def leave(self) -> None:
-        """Tell it to go."""
-        if self.process is not None:
-            self.process.terminate()
-
-    def stop(self) -> None:
-        """Stop it."""
-        if self.process is not None:
-            stop(self.process)
-            self.book.forget(self.process.pid)
 
 
 def run(
