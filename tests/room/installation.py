@@ -18,11 +18,13 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 import httpx2 as httpx
+import psycopg
 import uvicorn
 from PIL import Image
 
 from rovask.standins import supplier
 from rovask.standins.trouble import Moods
+from rovask.start.postgres import running_url
 from rovask.start.sockets import free_port, listening_socket
 
 SUPPLIER = "Shop"
@@ -71,33 +73,48 @@ class Room:
     shop: supplier.Shop
     said: list[Said] = field(default_factory=list)
     over: threading.Event = field(default_factory=threading.Event)
+    hearts: int = 0
+    without: bool = False  # the worker was killed last
 
     # -- its processes ------------------------------------------------------------------------------
 
     def pids(self, what: str) -> list[int]:
-        """Processes of one sort: web, worker, database, reader (of files, and helpers of the pages)."""
+        """Processes of one sort: web, worker, their keeper, database, reader (of files, and helpers of the pages)."""
         if what == "database":
             return [int(next(self.state.rglob("postmaster.pid")).read_text().splitlines()[0])]
-        main = _children(self.process.pid)
-        if what in ("web", "worker"):
-            return [pid for pid in main if f"cli {what}" in _command(pid)]
-        return [kid for pid in self.pids("web") for kid in _children(pid) if "spawn_main" in _command(kid)]
+        keeper = [pid for pid in _children(self.process.pid) if "cli pages-and-worker" in _command(pid)]
+        if what == "keeper":
+            return keeper
+        name = "worker" if what == "worker" else "pages"
+        found = [kid for pid in keeper for kid in _children(pid) if _name(kid) == f"rovask-{name}"]
+        if what != "reader":
+            return found
+        return [kid for pid in found for kid in _children(pid) if "spawn_main" in _command(kid)]
 
     def kill(self, what: str, chosen: random.Random) -> bool:
         """Kill one of that sort, as hard as can be; whether there was one."""
         with suppress(StopIteration, OSError, ValueError):
-            found = self.pids(what)
+            found, self.hearts = self.pids(what), self.newest_heart()
             if found:
+                self.without = what in ("worker", "keeper")
                 os.kill(chosen.choice(found), signal.SIGKILL)
                 return True
         return False
 
+    def newest_heart(self) -> int:
+        """The highest number a worker has gone by in the queue's book; 0 where the book can't be read."""
+        with suppress(psycopg.Error), psycopg.connect(running_url(self.state) or "", connect_timeout=2) as line:
+            return int((line.execute("select max(id) from procrastinate_workers").fetchone() or (0,))[0] or 0)
+        return 0
+
     def until_up(self, within: float = 60.0) -> float:
-        """Seconds until it can serve and has a worker again."""
+        """Seconds until it can serve, and where its worker was killed until a new one works the queue."""
         began = time.monotonic()
         while time.monotonic() - began < within:
             with suppress(httpx.HTTPError):
-                if httpx.get(f"{self.base}/readyz", timeout=within).status_code == 200 and self.pids("worker"):
+                if httpx.get(f"{self.base}/readyz", timeout=within).status_code == 200 and (
+                    not self.without or self.newest_heart() > self.hearts
+                ):
                     return time.monotonic() - began
             time.sleep(0.05)
         return within
@@ -189,6 +206,12 @@ def _children(pid: int) -> list[int]:
         for each in Path(f"/proc/{pid}/task").glob("*/children"):
             found += [int(kid) for kid in each.read_text().split()]
     return found
+
+
+def _name(pid: int) -> str:
+    with suppress(OSError):
+        return Path(f"/proc/{pid}/comm").read_text().strip()
+    return ""
 
 
 def _command(pid: int) -> str:

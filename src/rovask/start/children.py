@@ -14,6 +14,7 @@ import subprocess
 import sys
 import threading
 import time
+from collections import defaultdict
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
@@ -27,7 +28,7 @@ ENDS_WITHIN = 5.0  # seconds a child has to end by itself
 FIRST_PAUSE, LONGEST_PAUSE = (
     0.5,
     8.0,
-)  # seconds before what ended soon after its start is started again, twice as long each time
+)  # seconds before what ended soon after its start is started again, doubled each time
 STOOD = 20.0  # seconds after which it was not its start that failed
 
 
@@ -184,14 +185,30 @@ class Book:
             return len(left)
 
 
+class Patience:
+    """When to start again what ended by itself: at once, and after a pause that doubles when it ended soon after its last start."""
+
+    def __init__(self) -> None:
+        self.since: float | None = None  # when it was started again last
+        self.pause = 0.0
+
+    def may_start(self, now: float) -> bool:
+        """Whether it is time; it is started then. now: seconds of a clock that only goes on."""
+        soon = self.since is not None and now - self.since < STOOD
+        pause = self.pause if soon else 0.0
+        if self.since is not None and now - self.since < pause:
+            return False
+        self.since, self.pause = now, min(max(2 * pause, FIRST_PAUSE), LONGEST_PAUSE)
+        return True
+
+
 class Mind:
     """Minds some processes, in the order in which they need each other: what died by itself is started again."""
 
     def __init__(self, what: list[Minded], say: Callable[[str], None]) -> None:
         self.what, self.say = what, say
         self.over = threading.Event()
-        self.since: dict[str, float] = {}  # when it was started last
-        self.pause: dict[str, float] = {}
+        self.patience: defaultdict[str, Patience] = defaultdict(Patience)
         self.thread = threading.Thread(target=self._mind, name="rovask-mind", daemon=True)
         self.thread.start()
 
@@ -204,11 +221,8 @@ class Mind:
                 break  # what comes after may need it
 
     def _start_again(self, one: Minded) -> None:
-        now, since = time.monotonic(), self.since.get(one.name)
-        pause = self.pause.get(one.name, 0.0) if since is not None and now - since < STOOD else 0.0
-        if since is not None and now - since < pause:
+        if not self.patience[one.name].may_start(time.monotonic()):
             return
-        self.since[one.name], self.pause[one.name] = now, min(max(2 * pause, FIRST_PAUSE), LONGEST_PAUSE)
         self.say(f"The {one.name} ended by itself and is started again.")
         try:
             one.start()

@@ -24,7 +24,7 @@ from rovask.start.copies import backup, restore
 from rovask.start.given import moment_of, read_file, read_plan
 from rovask.start.odds import odds
 from rovask.start.postgres import PrivatePostgres, data_folder, start
-from rovask.start.running import doctor, link, migrate, operator, web, worker
+from rovask.start.running import doctor, link, migrate, operator, pages_and_worker, web, worker
 
 if TYPE_CHECKING:
     from rovask.core.plan.result import Plan
@@ -46,6 +46,7 @@ for one in (web, worker, migrate, backup, restore, doctor, link, operator):
 app.command()(odds)
 app.command()(choose)
 app.command(name="make-date")(make_date)
+app.command(name="pages-and-worker", hidden=True)(pages_and_worker)
 
 
 @app.command()

@@ -11,6 +11,7 @@ import os
 import signal
 import sys
 from contextlib import suppress
+from socket import socket
 from typing import Annotated
 
 import typer
@@ -44,36 +45,35 @@ def _needing_schema(settings: Settings) -> None:
 def web(
     port: Annotated[int, typer.Option(help="port of the pages; ROVASK_PORT by default")] = 0,
     host: Annotated[str, typer.Option(help="interface; ROVASK_HOST by default")] = "",
-    socket: Annotated[
-        int, typer.Option(hidden=True, help="of serve: a socket that is listened on, settings follow as a line")
-    ] = -1,
 ) -> None:
     """Serve the pages on ROVASK_DATABASE_URL until stopped; run as many as you like, on any machines."""
     end_with_parent()
-    import uvicorn
+    from rovask.start.sockets import listening_socket
 
-    from rovask.start.asgi import app_for
-    from rovask.start.sockets import inherited_socket, listening_socket
-    from rovask.web.app import helped
-
-    if socket >= 0:
-        os.environ.update(json.loads(sys.stdin.readline() or "{}"))
     settings = needing_database()
     settings = settings.model_copy(update={"port": port or settings.port, "host": host or settings.host})
     begin_log(settings.log)
     _needing_schema(settings)
     compile_first(lambda words: typer.echo(words, err=True))
-    sock = inherited_socket(socket) if socket >= 0 else listening_socket(settings.host, settings.port)
+    sock = listening_socket(settings.host, settings.port)
+    typer.echo(f"Rovask's pages are served on port {settings.port} of {settings.host}.", err=True)
+    _serve_pages(settings, sock, LEAVES_WITHIN)
+
+
+def _serve_pages(settings: Settings, sock: socket, leaves_within: int) -> None:
+    import uvicorn
+
+    from rovask.start.asgi import app_for
+    from rovask.web.app import helped
+
     config = uvicorn.Config(
         app_for(settings, helped),
         log_config=None,
         access_log=False,
-        timeout_graceful_shutdown=LEAVES_WITHIN if socket < 0 else LEAVES_SERVE_WITHIN,
+        timeout_graceful_shutdown=leaves_within,
         timeout_keep_alive=KEPT_OPEN,
         proxy_headers=False,  # the application knows whom it trusts
     )
-    if socket < 0:
-        typer.echo(f"Rovask's pages are served on port {settings.port} of {settings.host}.", err=True)
     signal.signal(signal.SIGTERM, _leave)  # to be told to stop is no fault; uvicorn hands it on once it has stopped
     with suppress(KeyboardInterrupt):
         uvicorn.Server(config).run(sockets=[sock])
@@ -89,17 +89,48 @@ def _leave(*_: object) -> None:
 
 def worker() -> None:
     """Work the queue on ROVASK_DATABASE_URL until stopped; run as many as you like, on any machines."""
-    from rovask.work.queue import run_worker
-
     settings = needing_database()
     begin_log(settings.log)
     _needing_schema(settings)
     end_with_parent()
     compile_first(lambda words: typer.echo(words, err=True))
+    _work_queue(settings)
+
+
+def _work_queue(settings: Settings) -> None:
+    from rovask.work.queue import run_worker
+
     os.nice(BEHIND_ALL)
     loop = asyncio.new_event_loop()
     loop.run_until_complete(run_worker(settings))
     _leave()
+
+
+def pages_and_worker(
+    number: Annotated[int, typer.Argument(help="a socket that is listened on, inherited from whoever started this")],
+) -> None:
+    """Of `serve`: read all of the code at once, and serve and work when a line on standard input says on what, as JSON."""
+    import rovask.start.asgi
+    import rovask.work.queue  # noqa: F401 — read here, once for all that are begotten
+    from rovask.start.keeper import Part, keep
+    from rovask.start.sockets import inherited_socket
+
+    os.environ.update(json.loads(sys.stdin.readline() or "{}"))
+    settings = needing_database()
+    begin_log(settings.log)
+    compile_first(lambda words: typer.echo(words, err=True))
+    sock = inherited_socket(number)
+
+    def pages() -> None:
+        end_with_parent()
+        _serve_pages(settings, sock, LEAVES_SERVE_WITHIN)
+
+    def queue() -> None:
+        end_with_parent()
+        sock.close()
+        _work_queue(settings)
+
+    raise typer.Exit(keep([Part("pages", pages), Part("worker", queue)], lambda words: typer.echo(words, err=True)))
 
 
 def migrate() -> None:

@@ -1,7 +1,7 @@
 """Start everything, say where it is, mind it, and stop all that was started.
 
-This process serves nothing itself: database, pages, worker and stand-ins are processes of their own, and whichever of them dies is there
-again within seconds. The socket of the pages is held here, so whoever asks meanwhile waits and is not refused.
+This process serves nothing itself: database, stand-ins, and what begets pages and worker (keeper.py) are processes of their own, and whichever
+of them dies is there again within seconds. The socket of the pages is held here, so whoever asks meanwhile waits and is not refused.
 """
 
 from __future__ import annotations
@@ -33,11 +33,11 @@ STOPS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)  # Ctrl-C, told to go, th
 SERVICES = ("supplier", "carrier", "rates")
 
 
-class Pages(Command):
-    """The process that serves the pages on a socket that stays here. It reads its code at once and is told later on what it works."""
+class PagesAndWorker(Command):
+    """The process that begets those of the pages and of the worker. It reads its code at once and is told later on what they work."""
 
     def __init__(self, sock: socket.socket, book: Book) -> None:
-        super().__init__("server of the pages", ["web", "--socket", str(sock.fileno())], dict, book)
+        super().__init__("keeper of pages and worker", ["pages-and-worker", str(sock.fileno())], dict, book)
         self.sock = sock
         self.told: dict[str, str] | None = None
 
@@ -49,7 +49,7 @@ class Pages(Command):
             self.go_on(self.told)
 
     def go_on(self, about: dict[str, str]) -> None:
-        """Tell it its settings; it serves then, and so does the one after it."""
+        """Tell it the settings; it begins then, and so does the one after it."""
         self.told = about
         line = self.process.stdin if self.process is not None else None
         if line is not None:
@@ -69,7 +69,7 @@ def run(
         if signal.getsignal(sign) is not signal.SIG_IGN:  # under nohup a closed terminal is no reason to stop
             signal.signal(sign, _interrupt)
     book = Book(settings.state)
-    pages = Pages(sock, book)
+    pages = PagesAndWorker(sock, book)
     started: list[Minded] = []
     mind: Mind | None = None
     try:
@@ -89,13 +89,9 @@ def run(
             load_demo(settings, settings.clock(), fresh=fresh)
             settings = _with_stand_ins(settings, started, book)
         link = start_link(settings)
-        about = _environment(settings)
-        pages.go_on(about)
+        pages.go_on(_environment(settings))
         started.append(pages)
         _until_it_answers(pages, settings)
-        worker = Command("worker", ["worker"], lambda: about, book)
-        worker.start()
-        started.append(worker)
         mind = Mind(started, _say)
         print(_words(settings, link, shown=sys.stdout.isatty() or (demo and not settings.beyond_loopback)), flush=True)
         threading.Event().wait()
@@ -133,7 +129,7 @@ def _with_stand_ins(settings: Settings, started: list[Minded], book: Book) -> Se
     return settings
 
 
-def _until_it_answers(pages: Pages, settings: Settings) -> None:
+def _until_it_answers(pages: Command, settings: Settings) -> None:
     """Raises StartError when it ends instead; it has said why."""
     deadline = time.monotonic() + ANSWERS_WITHIN
     while pages.alive() and time.monotonic() < deadline:
