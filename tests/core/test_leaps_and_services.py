@@ -174,6 +174,13 @@ def test_parts_of_must_work_that_cant_be_planned_keep_their_order_by() -> None:
     (need,) = part_needs(made, planned.plan, planned.verdict)
     # launch Monday 18 May 09:00 UTC, 4 h of work, half an hour to try it for fit, five days to come
     assert need.order_by == datetime.fromisoformat("2026-05-13T04:30Z")
+    # what must follow it counts too: 4 h of it, 12 h to dry, 6 h of the next coat and 16 h to the water are 38 h before the launch
+    coats = (task("a", 4, skill="magic", parts=["p"]), task("b", 6))
+    ties = [link("a", "b", 12), link("b", "launch", 16)]
+    made = refit(*coats, links=ties, parts=[{"id": "p", "name": "P", "lead_days": 5}])
+    planned = plan_and_judge(made, HAUL)
+    (need,) = part_needs(made, planned.plan, planned.verdict)
+    assert need.order_by == datetime.fromisoformat("2026-05-18T09:00Z") - timedelta(hours=38.5, days=5)
 
 
 def test_what_is_not_found_yet_is_expected_apart_and_a_trade_without_a_rate_is_said_to_be_free() -> None:

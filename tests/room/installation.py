@@ -257,7 +257,7 @@ def room(state: Path, *, trouble: float = 0.2) -> Iterator[Room]:
         print("what it said:", (state / "log").read_text()[-12_000:])  # shown beside the failure
         raise
     finally:
-        process.send_signal(signal.SIGINT)
+        process.send_signal(signal.SIGTERM)  # under nohup Ctrl-C is nobody's
         try:
             process.wait(timeout=30)
         except subprocess.TimeoutExpired:

@@ -6,7 +6,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from rovask.core.plain.derived import derived
+from rovask.core.plain.half_hours import HALF_HOUR
 from rovask.core.plain.words import count, day_and_time, minutes_of, span
+from rovask.core.plan.problem.lags import CURE_UNIT
+from rovask.core.plan.problem.ties import ANY_TIME, margin_ties, ties_of
 from rovask.core.plan.result import Plan, Verdict
 from rovask.core.plan.verdict.verdict import must_that_cannot
 from rovask.core.readings.open_days import open_days
@@ -14,6 +17,8 @@ from rovask.core.readings.readiness import FIT_CHECK, is_fetched
 from rovask.core.readings.stock import NO_TASK, Stock, stocks
 from rovask.core.refit.givens.choices import Certainty
 from rovask.core.refit.model import Part, Refit
+from rovask.core.refit.work.choices import LinkKind, State
+from rovask.core.refit.work.kinds import LAUNCH
 from rovask.core.refit.work.make_good import with_make_good
 
 
@@ -64,6 +69,7 @@ def _needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
     at, found = plan.by_task(), stocks(refit, plan)
     cannot = must_that_cannot(refit, plan)
     stopped = {key for key in plan.unplanned if key in refit.job_of and refit.job_of[key].id in cannot}
+    by_ties = _by_ties(refit) if stopped else {}
     out = []
     for part in refit.parts:
         stock = found[part.id]
@@ -80,7 +86,7 @@ def _needs(refit: Refit, plan: Plan, verdict: Verdict) -> list[PartNeed]:
                 for key in planned
                 if waiting[key].short
             ]
-            ends += [(_before_launch(refit, key),) * 2 + (key,) for key in waiting if key in stopped]
+            ends += [(by_ties[key],) * 2 + (key,) for key in waiting if key in by_ties and key in stopped]
             latest = min(ends, default=None)
         overdue = any(one.at is not None and one.at <= plan.now for one in stock.coming)
         unplanned = next(iter(waiting), None) if first is None else None
@@ -123,9 +129,35 @@ def _with_dates(refit: Refit, need: PartNeed, latest: tuple[datetime, datetime, 
     )
 
 
-def _before_launch(refit: Refit, key: str) -> datetime:
-    """The latest a must-task could start if nothing else stood in its way: the launch less its own hours."""
-    return refit.launch_at - timedelta(hours=refit.hours_to_do(refit.tasks[key]))
+def _by_ties(refit: Refit) -> dict[str, datetime]:
+    """The latest each task could start for the launch by its ties alone, worked round the clock by whoever is wanted, cures as at 20 °C.
+
+    For what can't be planned: nothing of it can be later, and mostly all must be sooner. O(tasks x ties) at worst.
+    """
+    own = {key: timedelta(hours=refit.hours_to_do(task)) for key, task in refit.tasks.items()}
+    ends = {key: refit.launch_at for key, task in refit.tasks.items() if task.state is not State.AFLOAT_AFTER}
+    ties = [tie for tie in (*ties_of(refit), *margin_ties(refit).values()) if tie.low > ANY_TIME and tie.first in ends]
+    for _ in ends:
+        before = dict(ends)
+        for tie in ties:
+            if tie.then != LAUNCH and tie.then not in ends:
+                continue
+            wait = (
+                timedelta(days=tie.low / CURE_UNIT)
+                if tie.in_days
+                else tie.low / (CURE_UNIT if tie.cures else 1) * HALF_HOUR
+            )
+            to_start, from_start = tie.kind in (LinkKind.FS, LinkKind.SS), tie.kind in (LinkKind.SS, LinkKind.SF)
+            then = (
+                refit.launch_at
+                if tie.then == LAUNCH
+                else ends[tie.then] - (own[tie.then] if to_start else timedelta(0))
+            )
+            latest = then - wait + (own[tie.first] if from_start else timedelta(0))
+            ends[tie.first] = min(ends[tie.first], latest)
+        if ends == before:
+            break
+    return {key: end - own[key] for key, end in ends.items()}
 
 
 def next_order(needs: list[PartNeed]) -> PartNeed | None:

@@ -21,6 +21,10 @@ MIDDAY = 12
 MOST_NUMBER = 1e9
 _WHOLE = re.compile(r"[+-]?[0-9]{1,10}")
 _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,12})?|[+-]?\.[0-9]{1,12}")
+_GROUPED = re.compile(
+    r"[+-]?[0-9]{1,3}(?:,[0-9]{3})+\.[0-9]+|[+-]?[0-9]{1,3}(?:\.[0-9]{3})+,[0-9]+|[+-]?[0-9]{1,3}(?:([.,])[0-9]{3})(?:\1[0-9]{3})+"
+)
+_THREE = re.compile(r"[+-]?[1-9][0-9]{0,2}([.,])[0-9]{3}")  # a thousand's sign, or three decimals
 _KEY = re.compile(r"[a-z0-9][a-z0-9_-]{0,39}")
 _ISO = re.compile(r"([0-9]{4})-([0-9]{1,2})-([0-9]{1,2})")
 _DAY_FIRST = re.compile(r"([0-9]{1,2})[./ -]\s*([0-9]{1,2})[./ -]\s*([0-9]{4})")
@@ -68,15 +72,34 @@ def whole(text: str, least: int = -MOST_WHOLE, most: int = MOST_WHOLE) -> int:
     return int(text)
 
 
-def number(text: str, least: float = -MOST_NUMBER, most: float = MOST_NUMBER) -> float:
-    """A number with a decimal point or comma; whole ones come back as int, so that they read so.
+def _with_point(text: str) -> str:
+    """A number without blanks and, where it can be meant in one way only, without the signs between its thousands.
 
-    >>> number("2,5"), number("4.0")
-    (2.5, 4)
+    >>> _with_point("1 234,5"), _with_point("1.234,50"), _with_point("1,234,567"), _with_point("1,250")
+    ('1234.5', '1234.50', '1234567', '1.250')
     """
-    typed = re.sub(r"[\s\u202f\u00a0]", "", text).replace(",", ".")
+    typed = re.sub(r"[\s\u202f\u00a0']", "", text)
+    if _GROUPED.fullmatch(typed):
+        decimal = max(typed.rfind("."), typed.rfind(","))
+        one_sign = typed.count(typed[decimal]) > 1
+        whole_part, part = (typed, "") if one_sign else (typed[:decimal], typed[decimal + 1 :])
+        return whole_part.replace(".", "").replace(",", "") + (f".{part}" if part else "")
+    return typed.replace(",", ".")
+
+
+def number(text: str, least: float = -MOST_NUMBER, most: float = MOST_NUMBER) -> float:
+    """A number with a decimal point or comma; whole ones come back as int, so that they read so. A comma before just three figures is
+    refused: it may be a thousand's. With a point they are decimals, as the pages themselves write them.
+
+    >>> number("2,5"), number("4.0"), number("6.125"), number("0,125")
+    (2.5, 4, 6.125, 0.125)
+    """
+    typed = _with_point(text)
     if not typed:
         raise ValueError("is missing")
+    if (three := _THREE.fullmatch(text.strip())) and three.group(1) == ",":
+        thousands = typed.replace(".", "")
+        raise ValueError(f"“{_short(text)}” may be {thousands} or {float(typed):g}: write which, without a comma")
     if not _NUMBER.fullmatch(typed):
         raise ValueError(f"“{_short(text)}” is not a number")
     value = float(typed)
@@ -119,12 +142,13 @@ def share_text(value: float) -> str:
 
 
 def minor(text: str, currency: str, *, negative: bool = False) -> int:
-    """Minor units of an amount typed with a point or comma, in a currency.
+    """Minor units of an amount typed with a point or comma, in a currency. More decimals than it has are refused, zeros too: 6.000 is
+    six thousand to some.
 
-    >>> minor("1 234,50", "EUR"), minor("5000", "JPY"), minor("1.5", "KWD")
-    (123450, 5000, 1500)
+    >>> minor("1 234,50", "EUR"), minor("1.234,50", "EUR"), minor("5000", "JPY"), minor("1.5", "KWD")
+    (123450, 123450, 5000, 1500)
     """
-    typed = re.sub(r"[\s\u202f\u00a0']", "", text).replace(",", ".")
+    typed = _with_point(text)
     digits = exponent(currency)
     example = "1234" if digits == 0 else "1234." + "5".ljust(digits, "0")
     try:
@@ -133,9 +157,10 @@ def minor(text: str, currency: str, *, negative: bool = False) -> int:
         scaled = Decimal(typed).scaleb(digits)
     except InvalidOperation:
         raise ValueError(f"“{_short(text)}” is not an amount; write it like {example}") from None
-    if scaled != scaled.to_integral_value():
+    if len(typed.partition(".")[2]) > digits:
         decimals = "no decimals" if digits == 0 else f"{digits} decimals"
-        raise ValueError(f"“{_short(text)}” is finer than {currency} goes: {decimals}")
+        thousands = f"; write {typed.replace('.', '')} if that is meant" if _THREE.fullmatch(text.strip()) else ""
+        raise ValueError(f"“{_short(text)}” is finer than {currency} goes: {decimals}{thousands}")
     if abs(scaled) > MOST_MINOR:
         raise ValueError(f"“{_short(text)}” is more than can be kept")
     if scaled < 0 and not negative:
@@ -152,7 +177,7 @@ def minor_text(value: int, currency: str) -> str:
 def rate(text: str) -> Decimal:
     """A rate of exchange: more than nothing, below a million."""
     try:
-        value = number(text, 0, 1e6)
+        value = number(text.replace(",", "."), 0, 1e6)  # 1,085 is no thousand of anything
     except ValueError:
         value = 0
     if value <= 0:
