@@ -12,6 +12,7 @@ from rovask.core.refit.records import keys_of
 from rovask.core.refit.whole import Whole
 from rovask.formats.refit_file import read_refit, write_refit
 from rovask.settings import Settings
+from rovask.web.spelling import shifts_text
 from tests.acts import kept_of, log_of
 from tests.conftest import Sailor
 from tests.web.pages import Elements
@@ -281,6 +282,7 @@ def test_every_kind_of_thing_is_added_edited_and_removed(
     [
         ("yard", {"hours": "mon-sat 8 to 12"}, "should read like"),
         ("yard", {"closed": "next week"}, "should read like 18 May 2026"),
+        ("yard", {"closed": "18 May 2026 12:00 to 18:00, lunch"}, "these are whole days"),
         ("yard", {"time_zone": "Atlantis"}, "not a time zone"),
         ("boat", {"draft_m": "12"}, "swapped"),
         ("header", {"launch_at": "2026-05-01T10:00"}, "must come after"),
@@ -398,3 +400,9 @@ def test_what_is_gone_is_told_kindly(sailor: Sailor, demo_pk: int) -> None:
         assert "To the refits" in answer.text
     assert sailor.post(f"/r/{demo_pk}/task/ghost/begin").status_code == 422
     assert sailor.get(f"/r/{demo_pk}/undo").status_code == 303  # an address for forms only, reached by reload
+
+
+def test_whoever_is_added_has_the_hours_of_whoever_was_here_first(sailor: Sailor, demo: Refit, demo_pk: int) -> None:
+    """Without hours nothing is ever planned for them, and a sailor who adds a helper wonders why."""
+    sheet = sailor.get(f"/r/{demo_pk}/person/new").text
+    assert shifts_text(demo.people[0].hours) in sheet

@@ -17,6 +17,7 @@ from rovask.core.refit.work.choices import Closed, Emission, UsualOf
 _DAYS = [day.value for day in Weekday]
 _DAY = r"\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\s?\d{1,2}[./]\s?\d{4}|\d{1,2}\.? [A-Za-z]{3,9}\.? \d{4}"
 _RANGE = re.compile(rf"(?P<first>{_DAY})(?:\s*(?:to|until|[-–])\s*(?P<last>{_DAY}))?(?:[\s,:]+(?P<reason>.*))?")
+_CLOCK = re.compile(r"[0-9]{1,2}[:.h][0-9]{2}\b")
 _SPAN = re.compile(r"^([0-9]{1,2}):?([0-9]{2})?\s*[-–]\s*([0-9]{1,2}):?([0-9]{2})?$")
 
 
@@ -90,6 +91,10 @@ def read_ranges(text: str) -> list[dict[str, Any]]:
         match = _RANGE.fullmatch(line)
         if not match:
             raise ValueError(f"“{line}” should read like 18 May 2026 to 24 May 2026, then why")
+        if _CLOCK.match(match["reason"] or ""):
+            raise ValueError(
+                f"“{line}” names hours and these are whole days; somebody's hours of a single day are said under stays"
+            )
         first = typed.day(match["first"])
         last = typed.day(match["last"]) if match["last"] else first
         if last < first:

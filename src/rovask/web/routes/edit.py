@@ -92,6 +92,10 @@ def _begins_with(page: Page, kind: Kind) -> dict[str, Any]:
     fresh = {name: one.default for name, one in fields.items() if isinstance(one.default, said)} | dict(kind.fresh)
     fresh |= {name: page.now for name in ("at", "placed_at") if name in fields}
     fresh |= {"on": page.now.astimezone(page.zone).date()} if "on" in fields else {}
+    if (
+        kind.name == "person" and page.refit.people
+    ):  # as whoever was here first; without any hours nothing is planned for them
+        fresh["hours"] = page.refit.people[0].hours
     fresh |= {"currency": page.refit.currency, "rate": "1"} if {"currency", "rate"} <= set(fields) else {}
     fresh |= {"base": page.refit.currency, "currency": "", "rate": ""} if "base" in fields else {}
     return fresh
