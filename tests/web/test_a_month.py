@@ -128,6 +128,8 @@ def test_a_month_of_buying_and_paying(sailor: Sailor, settings: Settings, pk: in
     # an invoice of more than was agreed is asked about, then written with the reason; paid in two parts
     entry: dict[str, object] = {"kind": "invoice", "amount": "505", "order": order.id, "number": "17", "party": "Quay"}
     asked = Elements(post("purse/entry", entry, 422)).texts("li", class_="caution")
+    assert "Say why, or mend" not in post("purse/entry", entry, 422)
+    assert "Say why, or mend" in post("purse/entry", entry | {"why": ""}, 422)
     assert asked == ["It is 35 EUR more than was agreed and not invoiced yet."]
     post("purse/entry", entry | {"why": "a tin more than we thought"})
     invoice = refit_of(settings, pk).entries[0].id
