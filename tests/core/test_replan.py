@@ -216,3 +216,22 @@ def test_a_plan_worth_hardly_less_is_left_as_it_is() -> None:
     draft = draft_plan(made, HAUL)
     assert mended(made, draft, draft.plan, 5, time.monotonic) is draft
     assert not is_dearer(made, draft.plan, draft.plan)
+
+
+def test_what_was_begun_before_its_time_goes_on_in_the_first_gap_and_moves_nothing() -> None:
+    """It lay days ahead when somebody began it; a begun hatch that lies open for a week beside idle hands is no plan."""
+    rows = [task(f"t{day}", 6, unbroken=True) for day in range(5)]
+    before = draft_plan(refit(*rows, people=[person("ann")], price_moved_task=1000), HAUL).plan
+    first, *_, last = sorted(before.assignments, key=lambda item: item.start)
+    assert last.start == HAUL + timedelta(days=4)
+    begun = {"begun_at": HAUL, "crew": ["ann"], "remaining": 4, "unbroken": False}
+    rows = [one | begun if one["id"] == last.task else one for one in rows]
+    made = refit(*rows, people=[person("ann")], price_moved_task=1000)
+    for plan in (
+        draft_plan(made, HAUL, before=before).plan,
+        mended(made, draft_plan(made, HAUL, before=before), before, 3, time.monotonic).plan,
+    ):
+        assert verify(made, plan) == []
+        assert plan.by_task()[first.task].start == HAUL
+        assert plan.by_task()[last.task].resume == HAUL + timedelta(hours=6)
+        assert moved_by(before, plan) == set()

@@ -9,7 +9,7 @@ from datetime import datetime
 import numpy as np
 
 from rovask.core.plan.first.left_out import with_left_out
-from rovask.core.plan.first.repair import back_where_it_was, held_still
+from rovask.core.plan.first.repair import back_where_it_was, going_on, held_still
 from rovask.core.plan.first.serial import Schedule, first_schedule, played_again
 from rovask.core.plan.outlook import with_outlook
 from rovask.core.plan.problem.arrays import FIRST_TASK, LAUNCH_NODE, LIFT_NODE, Problem, tables_of
@@ -115,9 +115,9 @@ def _finished(refit: Refit, problem: Problem, windows: Windows, schedule: Schedu
     ready = with_outlook(trial.compiler(), problem, ready)
     schedule = _no_later(problem, windows, schedule, ready)
     still = held_still(problem, windows, schedule)
-    if still is not None and _weighed(problem, still[0]) < _weighed(problem, schedule):
-        schedule = still[0]
-    schedule = back_where_it_was(problem, windows, schedule)
+    tried = [schedule] if still is None else [schedule, still[0]]
+    schedule = min((going_on(problem, windows, one) for one in tried), key=lambda one: _weighed(problem, one))
+    schedule = going_on(problem, windows, back_where_it_was(problem, windows, schedule))
     return Draft(plan_of(refit, problem, schedule, now, starts, ready=ready), problem, schedule)
 
 

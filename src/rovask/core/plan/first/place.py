@@ -83,7 +83,7 @@ def bounds(ground, tied, placed, node, low_start, low_end):  # type: ignore[no-u
 
 
 @compiled_lean
-def _place(ground, placed, node, s_lo, e_lo, s_hi, e_hi, greed, stick):  # type: ignore[no-untyped-def]
+def place_one(ground, placed, node, s_lo, e_lo, s_hi, e_hi, greed, stick):  # type: ignore[no-untyped-def]
     """Best (start, end, mode) for a node: earliest end, penalties weighed by ``greed``. (-1, -1, -1) if none."""
     node_, mode_ = ground.node, ground.mode
     horizon = ground.pos.shape[1] - 1
@@ -214,7 +214,7 @@ def place_all(ground, tied, first_worked, key, greed, stick, floor, low_start, l
     for node in range(size):
         if fixed_start[node] >= 0 and fixed_end[node] < 0:
             least = max(node_[node, RELEASE], floor[node])
-            s, e, m = _place(ground, lies, node, least, low_end[node], horizon, horizon, greed, 0)
+            s, e, m = place_one(ground, lies, node, least, low_end[node], horizon, horizon, greed, 0)
             if s < 0:
                 return node, start, end, resume, mode
             start[node], end[node], resume[node], mode[node] = fixed_start[node], e, s, m
@@ -256,11 +256,11 @@ def place_all(ground, tied, first_worked, key, greed, stick, floor, low_start, l
                     if chosen[node] and start[node] == UNPLACED and key[node] < pick_key:
                         pick, pick_key = node, key[node]
             s_lo, e_lo, s_hi, e_hi, s_by, e_by = bounds(ground, tied, lies, pick, raised[pick], low_end[pick])
-            s, e, m = _place(ground, lies, pick, s_lo, e_lo, s_hi, e_hi, greed, stick)
+            s, e, m = place_one(ground, lies, pick, s_lo, e_lo, s_hi, e_hi, greed, stick)
             by, position = -1, -1
             over_s, over_e = 0, 0
             if s < 0:  # no room below an upper bound: who set it, and how much later would do?
-                s, e, m = _place(ground, lies, pick, s_lo, e_lo, BIG, BIG, 0, 0)
+                s, e, m = place_one(ground, lies, pick, s_lo, e_lo, BIG, BIG, 0, 0)
                 over_s = s - s_hi if s_by >= 0 else 0
                 over_e = e - e_hi if e_by >= 0 else 0
                 by = s_by if over_s >= over_e else e_by

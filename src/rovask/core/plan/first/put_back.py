@@ -1,12 +1,14 @@
-"""Putting tasks back where the plan before had them, compiled: each with the people it had, where everything else lets it."""
+"""Putting tasks back where the plan before had them, compiled: each with the people it had, where everything else lets it; and what is
+under way forward, into the first gap in which its people can go on with it.
+"""
 
 from __future__ import annotations
 
 import numpy as np
 
-from rovask.core.plan.first.place import bounds
+from rovask.core.plan.first.place import bounds, place_one
 from rovask.core.plan.first.room import clash, mark, tired
-from rovask.core.plan.problem.arrays import ANCHOR, ANCHOR_MODE, CALENDAR, DEADLINE, WORK
+from rovask.core.plan.problem.arrays import ANCHOR, ANCHOR_MODE, CALENDAR, DEADLINE, RELEASE, WORK
 from rovask.core.plan.problem.compiled import compiled, compiled_lean
 from rovask.core.plan.problem.modes import fit_after
 from rovask.core.plan.problem.value import UNPLACED
@@ -67,3 +69,26 @@ def move_back(ground, tied, placed, nodes, least_start, least_end, rounds):  # t
             mark(ground, placed, node, how, begin, finish, 1)
         if not moved:
             break
+
+
+@compiled
+def go_on(ground, tied, placed, nodes, least_end):  # type: ignore[no-untyped-def]
+    """Have what is under way go on in the first gap that its people and everything else leave; how many end sooner by it.
+
+    O(nodes x (ties + slots)).
+    """
+    end, resume, mode = placed.end, placed.resume, placed.mode
+    horizon, sooner = ground.pos.shape[1] - 1, 0
+    for node in nodes:
+        begin, finish, how = resume[node], end[node], mode[node]
+        mark(ground, placed, node, how, begin, finish, -1)
+        _, low_end, _, high_end, _, _ = bounds(ground, tied, placed, node, 0, least_end[node])
+        then, over, with_ = place_one(
+            ground, placed, node, ground.node[node, RELEASE], low_end, horizon, min(high_end, finish), 0, 0
+        )
+        if then >= 0 and over < finish and with_ == how and not tired(ground, placed.worked, how, then, over):
+            begin, finish = then, over
+            sooner += 1
+        resume[node], end[node] = begin, finish
+        mark(ground, placed, node, how, begin, finish, 1)
+    return sooner

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from rovask.core.plan.first.put_back import move_back, put_back
+from rovask.core.plan.first.put_back import go_on, move_back, put_back
 from rovask.core.plan.first.room import mark, mark_all, nothing_placed
 from rovask.core.plan.first.serial import Schedule, job_order, run_once
 from rovask.core.plan.problem.arrays import FIRST_TASK, HAUL_NODE, LAUNCH_NODE, LIFT_NODE, Problem, tables_of
@@ -114,6 +114,26 @@ def back_where_it_was(problem: Problem, windows: Windows, found: Schedule) -> Sc
     if value + unsettling(a, start) > found.value + unsettling(a, found.start):
         return found
     return Schedule(start, end, resume, mode, -1, value)
+
+
+def going_on(problem: Problem, windows: Windows, found: Schedule) -> Schedule:
+    """``found`` with what is under way going on as soon as its people can without moving anything else.
+
+    What it costs is the same wherever begun work lies, so nothing else would: a sailor goes on with what is open.
+    """
+    a, (ground, tied, worked, _) = problem.arrays, tables_of(problem)
+    open_ = (a.fixed_start >= 0) & (a.fixed_end < 0) & (found.resume >= 0) & (a.work > 0)
+    nodes = np.flatnonzero(open_)
+    if not len(nodes):
+        return found
+    start, end, resume, mode = found.start.copy(), found.end.copy(), found.resume.copy(), found.mode.copy()
+    placed = nothing_placed(problem, ground, worked)._replace(start=start, end=end, resume=resume, mode=mode)
+    mark_all(ground, placed, a.fixed_end)
+    in_turn = nodes[np.argsort(resume[nodes], kind="stable")]
+    if not go_on(ground, tied, placed, in_turn, windows.end):
+        return found
+    value = value_of(problem, start, end, resume, mode)
+    return Schedule(start, end, resume, mode, -1, value) if value <= found.value else found
 
 
 def _lost(problem: Problem, best: Schedule, facts: np.ndarray) -> list[list[int]]:

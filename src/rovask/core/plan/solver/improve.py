@@ -17,7 +17,7 @@ from enum import StrEnum
 import numpy as np
 from ortools.sat.python import cp_model
 
-from rovask.core.plan.first.repair import back_where_it_was, held_still, what_holds, with_neighbours
+from rovask.core.plan.first.repair import back_where_it_was, going_on, held_still, what_holds, with_neighbours
 from rovask.core.plan.first.serial import Schedule, left_justified
 from rovask.core.plan.problem.arrays import LAUNCH_NODE, Problem
 from rovask.core.plan.problem.value import unsettling, value_of
@@ -133,6 +133,7 @@ class _Search:
             elif self.best is None or value < self.value or self._weighed(schedule) < self.weighed:
                 neat = left_justified(self.problem, self.windows, schedule)
                 neat = back_where_it_was(self.problem, self.windows, replace(neat, value=self._worth(neat)))
+                neat = going_on(self.problem, self.windows, neat)
                 schedule = min(neat, schedule, key=self._weighed)
                 if self.best is not None and self._weighed(schedule) >= self.weighed:
                     return
