@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable
+from datetime import timedelta
 from typing import Any
 
 import pytest
@@ -406,3 +407,12 @@ def test_whoever_is_added_has_the_hours_of_whoever_was_here_first(sailor: Sailor
     """Without hours nothing is ever planned for them, and a sailor who adds a helper wonders why."""
     sheet = sailor.get(f"/r/{demo_pk}/person/new").text
     assert shifts_text(demo.people[0].hours) in sheet
+
+
+def test_what_is_counted_without_a_moment_is_counted_now(sailor: Sailor, settings: Settings, demo_pk: int) -> None:
+    typed = {"name": "Filler of the test", "quantity": "4", "price": "40", "lead_days": "2", "counted": "1,5"}
+    assert sailor.post(f"/r/{demo_pk}/part/save", typed).status_code == 303
+    part = next(one for one in refit_of(settings, demo_pk).parts if one.name == "Filler of the test")
+    assert part.counted == 1.5
+    assert part.counted_at is not None
+    assert abs(part.counted_at - settings.clock()) < timedelta(minutes=1)  # the demo's day 9 by its own clock

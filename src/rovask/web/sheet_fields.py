@@ -186,7 +186,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("hazardous", "Dangerous goods: not every carrier takes it", How.TICK, group=KIND_OF),
         Field("lies", "What there is of it lies", How.CHOICE, options=choices(Lies, {}), group=KIND_OF),
         Field("counted", "Counted", How.NUMBER, "of it there are", optional=True, group=KIND_OF),
-        Field("counted_at", "when", How.MOMENT, optional=True, group=KIND_OF),
+        Field("counted_at", "when", How.MOMENT, optional=True, help="empty: now", group=KIND_OF),
         Field("fetch", "Brought by the trip", How.CHOICE, options=tasks, optional=True, group=KIND_OF),
         Field("line", "Budget line", How.CHOICE, options=lines, optional=True, group=KIND_OF),
     ),

@@ -233,6 +233,12 @@ def save(request: Request, who: Who, posted: Form, pk: Pk, kind: AskedKind) -> R
         data = {name: value for name, value in old.items() if name != "id" and name not in faults} | data
     if not key:
         data |= _left_empty(page, what, data, faults)
+    if (
+        what.name == "part"
+        and data.get("counted") is not None
+        and not (data.get("counted_at") or "counted_at" in faults)
+    ):
+        data["counted_at"] = page.now
     title = values.get("title") or values.get("name") or values.get("what") or what.word
     command = SaveRecord(what.name, key, data, str(title), revision, extra.get("job", ""), extra.get("after", ""))
     asked = _asked(page, data) if what.name == HEADER and not faults and not posted.text("anyway") else {}
