@@ -40,6 +40,9 @@ def serving(state: Path) -> subprocess.Popen[str]:
         stderr=subprocess.DEVNULL,
         text=True,
         start_new_session=True,
+        preexec_fn=lambda: signal.signal(
+            signal.SIGINT, signal.SIG_DFL
+        ),  # in the background Ctrl-C is ignored, and inherited so
     )
 
 
