@@ -181,6 +181,12 @@ def test_parts_of_must_work_that_cant_be_planned_keep_their_order_by() -> None:
     planned = plan_and_judge(made, HAUL)
     (need,) = part_needs(made, planned.plan, planned.verdict)
     assert need.order_by == datetime.fromisoformat("2026-05-18T09:00Z") - timedelta(hours=38.5, days=5)
+    # and what is for afloat, before the haul, serves that
+    afloat = task("a", 4, skill="magic", parts=["p"], state="afloat_before")
+    made = refit(afloat, parts=[{"id": "p", "name": "P", "lead_days": 5}])
+    planned = plan_and_judge(made, HAUL - timedelta(days=20))
+    (need,) = part_needs(made, planned.plan, planned.verdict)
+    assert need.order_by == HAUL - timedelta(hours=4.5, days=5)
 
 
 def test_what_is_not_found_yet_is_expected_apart_and_a_trade_without_a_rate_is_said_to_be_free() -> None:

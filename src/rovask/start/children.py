@@ -25,10 +25,7 @@ from rovask.start.errors import StartError
 PARENT = "ROVASK_PARENT"
 LOOK_EVERY = 0.3  # seconds
 ENDS_WITHIN = 5.0  # seconds a child has to end by itself
-FIRST_PAUSE, LONGEST_PAUSE = (
-    0.5,
-    8.0,
-)  # seconds before what ended soon after its start is started again, doubled each time
+FIRST_PAUSE, LONGEST_PAUSE = 0.5, 4.0  # seconds before what ended soon is started again, doubled each time
 STOOD = 20.0  # seconds after which it was not its start that failed
 
 

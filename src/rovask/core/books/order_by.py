@@ -135,7 +135,8 @@ def _by_ties(refit: Refit) -> dict[str, datetime]:
     For what can't be planned: nothing of it can be later, and mostly all must be sooner. O(tasks x ties) at worst.
     """
     own = {key: timedelta(hours=refit.hours_to_do(task)) for key, task in refit.tasks.items()}
-    ends = {key: refit.launch_at for key, task in refit.tasks.items() if task.state is not State.AFLOAT_AFTER}
+    serves = {key: task.state for key, task in refit.tasks.items() if task.state is not State.AFLOAT_AFTER}
+    ends = {key: refit.haul_at if state is State.AFLOAT_BEFORE else refit.launch_at for key, state in serves.items()}
     ties = [tie for tie in (*ties_of(refit), *margin_ties(refit).values()) if tie.low > ANY_TIME and tie.first in ends]
     for _ in ends:
         before = dict(ends)
