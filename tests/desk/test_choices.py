@@ -257,7 +257,7 @@ def test_a_search_whose_worker_was_killed_is_told_as_waiting_and_keeps_what_it_f
     settings: Settings, pk: int
 ) -> None:
     desk = Desk(settings)
-    desk.run(ROVASK, AskDate(Asked(express_money=6_000, seconds=10)), pk)
+    desk.run(ROVASK, AskDate(Asked(express_money=6_000, seconds=120)), pk)
     work.look_for_date(settings, pk)
     with transaction(settings.database_url) as session:
         session.execute(
@@ -310,11 +310,11 @@ def test_the_same_without_pages(settings: Settings, tmp_path: Path) -> None:
         )
     asked.write_text(json.dumps({"express_money": 6_000, "leave": False}))
     status, told, _ = ran(
-        "make-date", str(file), "--odds", "0.9", "--money", "60", "--asked", str(asked), "--seconds", "30"
+        "make-date", str(file), "--odds", "0.9", "--money", "60", "--asked", str(asked), "--seconds", "300"
     )
     assert status == 0
     assert told["points"][told["best"]]["dearer"] == 6_000
     status, told, _ = ran(
-        "make-date", str(file), "--odds", "0.9", "--money", "59.99", "--asked", str(asked), "--seconds", "30"
+        "make-date", str(file), "--odds", "0.9", "--money", "59.99", "--asked", str(asked), "--seconds", "300"
     )
     assert (status, told["best"]) == (1, None)
